@@ -1,0 +1,35 @@
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>What a reading is, before anything explains it; worst last but for high and untested.</summary>
+public enum CylinderState
+{
+    /// <summary>No reading that counts.</summary>
+    Untested,
+
+    /// <summary>Within every limit.</summary>
+    Sound,
+
+    /// <summary>Above the reference by more than the deciding school's good limit.</summary>
+    High,
+
+    /// <summary>Beyond the good limit of a school in use.</summary>
+    Watch,
+
+    /// <summary>Under the minimum, or below the reference by more than the deciding school allows.</summary>
+    Low,
+
+    /// <summary>Under a third of the reference.</summary>
+    Dead,
+}
+
+/// <summary>The state of one cylinder from one dry test, and why.</summary>
+/// <param name="Cylinder">The cylinder.</param>
+/// <param name="State">Its state.</param>
+/// <param name="Value">The reading that counts, as read; absent when untested.</param>
+/// <param name="UnderMinimum">True when it is under the maker's minimum, whether or not that limit applies.</param>
+/// <param name="InQuestion">True when there is a reading that is not used until its unit is confirmed, or that cannot be one.</param>
+/// <param name="Says">Why, in one short sentence.</param>
+public sealed record CylinderFinding(
+    int Cylinder, CylinderState State, GaugePressure? Value, bool UnderMinimum, bool InQuestion, string Says);

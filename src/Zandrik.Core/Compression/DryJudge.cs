@@ -1,0 +1,181 @@
+using System.Globalization;
+using Zandrik.Core.Conditions;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>The state table of a dry test: minimum, schools, and each cylinder against the reference.</summary>
+internal sealed class DryJudge(
+    EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown)
+{
+    private readonly double?[] pa = new double?[rules.Cylinders + 1];
+    private readonly GaugePressure?[] read = new GaugePressure?[rules.Cylinders + 1];
+    private double meanPa;
+
+    internal DryJudgement Judge()
+    {
+        Span<double> sorted = stackalloc double[rules.Cylinders];
+        var count = 0;
+        foreach (var reading in readings)
+        {
+            read[reading.Cylinder] = reading.Value;
+            if (!validity.NotUsed.Contains(reading.Cylinder))
+            {
+                pa[reading.Cylinder] = reading.Value.Pascals;
+                sorted[count++] = reading.Value.Pascals;
+                meanPa += reading.Value.Pascals;
+            }
+        }
+        sorted = sorted[..count];
+        sorted.Sort();
+        sorted.Reverse();
+        meanPa /= Math.Max(1, count);
+
+        var reference = SoundReference.Of(sorted, rules.NominalPa);
+        var spread = Spread(sorted);
+        SpreadLimits? distances = reference.Pa is { } r ? rules.DistancesPa(rules.DecidingSchool, r) : null;
+        var cylinders = Cylinders(sorted, reference, distances, spread);
+        var minimum = Minimum(sorted, cylinders);
+        return new DryJudgement
+        {
+            Headline = new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown).Sentence(),
+            Cylinders = cylinders,
+            Spread = spread,
+            Minimum = minimum,
+            ReferencePa = reference.Pa,
+            GoodBandPa = distances?.Good,
+            Validity = validity.Notes,
+            Questions = validity.Questions,
+        };
+    }
+
+    private List<SpreadFinding> Spread(ReadOnlySpan<double> sorted)
+    {
+        var spread = new List<SpreadFinding>(5);
+        if (sorted.Length < 2)
+        {
+            return spread;
+        }
+        for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+        {
+            if (SpreadFinding.Of(school, sorted, meanPa, rules) is { } finding)
+            {
+                spread.Add(finding);
+            }
+        }
+        return spread;
+    }
+
+    private CylinderFinding[] Cylinders(
+        ReadOnlySpan<double> sorted, SoundReference reference, SpreadLimits? distances, List<SpreadFinding> spread)
+    {
+        // When the school fails and no cylinder is beyond the fail limit of the reference, the one
+        // farthest below is the one it means; but not a cylinder that is itself good: then the spread
+        // comes from one that reads high.
+        var farthestPa = double.NaN;
+        if (reference.Pa is { } referencePa && distances is { } d
+            && spread.Exists(s => s is { Deciding: true, Verdict: SpreadVerdict.Fail })
+            && !Limit.IsBeyond(referencePa - sorted[^1], d.Marginal)
+            && Limit.IsBeyond(referencePa - sorted[^1], d.Good))
+        {
+            farthestPa = sorted[^1];
+        }
+        var findings = new CylinderFinding[rules.Cylinders];
+        for (var c = 1; c <= rules.Cylinders; c++)
+        {
+            findings[c - 1] = Cylinder(c, sorted.Length, reference.Pa, distances, farthestPa);
+        }
+        return findings;
+    }
+
+    private CylinderFinding Cylinder(int cylinder, int measured, double? referencePa, SpreadLimits? distances, double farthestPa)
+    {
+        if (pa[cylinder] is not { } x)
+        {
+            var inQuestion = read[cylinder] is not null;
+            return new CylinderFinding(cylinder, CylinderState.Untested, read[cylinder], false, inQuestion,
+                inQuestion ? "Not used: see the question beside it." : "Not measured yet.");
+        }
+        var under = rules.MinimumPa is { } minimum && Limit.IsUnder(x, minimum);
+        var state = State(x, measured, under, referencePa, distances, farthestPa);
+        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(x, state, under, referencePa));
+    }
+
+    // First that fits, domain rule by domain rule: dead, low, high, watch, sound.
+    private CylinderState State(
+        double x, int measured, bool underMinimum, double? referencePa, SpreadLimits? distances, double farthestPa)
+    {
+        // A cylinder that moves no air is dead even where all of them are and a third of the reference is nothing.
+        if (x == 0 || (referencePa is { } third && Limit.IsUnder(x, third / 3)))
+        {
+            return CylinderState.Dead;
+        }
+        if (underMinimum && validity.Limits == AbsoluteLimits.Apply)
+        {
+            return CylinderState.Low;
+        }
+        if (referencePa is not { } reference || distances is not { } d)
+        {
+            return CylinderState.Sound;
+        }
+        if (Limit.IsBeyond(reference - x, d.Marginal) || x == farthestPa)
+        {
+            return CylinderState.Low;
+        }
+        if (measured >= 3 && Limit.IsBeyond(x - reference, d.Good))
+        {
+            return CylinderState.High;
+        }
+        return IsWatched(x, reference) ? CylinderState.Watch : CylinderState.Sound;
+    }
+
+    private bool IsWatched(double x, double referencePa)
+    {
+        for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+        {
+            if (!rules.IsInUse(school))
+            {
+                continue;
+            }
+            // The mean school measures from the mean; only below it is a cylinder under watch, because one
+            // dead cylinder drags the mean far below all the good ones.
+            var from = school == SpreadSchool.AroundTheMean ? meanPa : referencePa;
+            if (Limit.IsBeyond(from - x, rules.DistancesPa(school, from).Good))
+            {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    private string Says(double x, CylinderState state, bool under, double? referencePa)
+    {
+        if (state == CylinderState.Dead)
+        {
+            return "Under a third of the reference.";
+        }
+        var minimum = under
+            ? validity.Limits switch
+            {
+                AbsoluteLimits.Apply => "Under the minimum",
+                AbsoluteLimits.Indicative => "Under the minimum (indicative: cold)",
+                _ => "Under the minimum (withheld: the test explains it)",
+            }
+            : null;
+        if (referencePa is not { } reference || reference <= 0)
+        {
+            return minimum is null ? "Nothing to compare it with yet." : minimum + ".";
+        }
+        var percent = 100 * (reference - x) / reference;
+        var against = Math.Abs(percent) < 0.5
+            ? "at the reference"
+            : string.Create(CultureInfo.InvariantCulture, $"{Math.Abs(percent):0} % {(percent > 0 ? "below" : "above")} the reference");
+        return minimum is null ? char.ToUpperInvariant(against[0]) + against[1..] + "." : $"{minimum}, {against}.";
+    }
+
+    private MinimumFinding? Minimum(ReadOnlySpan<double> sorted, CylinderFinding[] cylinders) =>
+        rules.MinimumPa is { } minimum && sorted.Length > 0
+            ? new MinimumFinding(minimum, sorted[^1], [.. cylinders.Where(c => c.UnderMinimum).Select(c => c.Cylinder)], validity.Limits)
+            : null;
+}

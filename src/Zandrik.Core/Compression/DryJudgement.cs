@@ -1,0 +1,55 @@
+using Zandrik.Core.Conditions;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>Everything one dry test says: about itself, about the spread, and about each cylinder.</summary>
+public sealed record DryJudgement
+{
+    /// <summary>One plain sentence, the most pressing thing first.</summary>
+    public required string Headline { get; init; }
+
+    /// <summary>Cylinders 1 to N, in order.</summary>
+    public required IReadOnlyList<CylinderFinding> Cylinders { get; init; }
+
+    /// <summary>Each school's answer; empty with fewer than two readings that count.</summary>
+    public required IReadOnlyList<SpreadFinding> Spread { get; init; }
+
+    /// <summary>Against the maker's minimum; absent without a figure or a reading.</summary>
+    public MinimumFinding? Minimum { get; init; }
+
+    /// <summary>What the sound cylinders give, Pa; absent when it cannot be said.</summary>
+    public double? ReferencePa { get; init; }
+
+    /// <summary>How far below the reference the deciding school still calls good, Pa; absent without a reference.</summary>
+    public double? GoodBandPa { get; init; }
+
+    /// <summary>What the way of testing did to the numbers.</summary>
+    public required IReadOnlyList<ValidityNote> Validity { get; init; }
+
+    /// <summary>Readings whose unit a person must confirm before they count.</summary>
+    public required IReadOnlyList<UnitQuestion> Questions { get; init; }
+
+    /// <summary>How many cylinders have a reading that counts.</summary>
+    public int Measured => Cylinders.Count(c => c.State != CylinderState.Untested);
+
+    /// <summary>The worst state on the engine; <see cref="CylinderState.Untested"/> when nothing is measured.</summary>
+    public CylinderState Worst => Cylinders.Max(c => c.State);
+
+    /// <summary>
+    /// Judges a dry test. Deterministic; the order in which readings are listed does not matter beyond the
+    /// order of testing that it stands for.
+    /// </summary>
+    /// <param name="engine">A sheet that passes <see cref="Engines.EngineRules"/>.</param>
+    /// <param name="test">The test; it may be empty.</param>
+    /// <param name="judgeBy">A shop's settings; absent for the defaults.</param>
+    /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    public static DryJudgement Of(EngineSheet engine, DryCompressionTest test, JudgeBy? judgeBy = null, PressureUnit? shown = null)
+    {
+        var unit = shown ?? RecordRules.UnitOf(test.Unit, engine);
+        var rules = JudgingRules.For(engine, judgeBy);
+        var readings = DryReading.Of(test, engine);
+        var validity = ValidityRules.Check(rules, test, readings, judgeBy, unit);
+        return new DryJudge(engine, rules, readings, validity, unit).Judge();
+    }
+}

@@ -1,0 +1,87 @@
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>
+/// One cylinder of a dry test as the judge sees it: the reading that counts, and how it was taken, with
+/// the reading's own conditions already laid over those of the test.
+/// </summary>
+public sealed record DryReading
+{
+    private static readonly TestConditions NothingRecorded = new();
+
+    private DryReading(int cylinder, GaugePressure value, int order)
+    {
+        Cylinder = cylinder;
+        Value = value;
+        Order = order;
+    }
+
+    /// <summary>The cylinder, by the maker's numbering.</summary>
+    public int Cylinder { get; }
+
+    /// <summary>The reading that counts, as read.</summary>
+    public GaugePressure Value { get; }
+
+    /// <summary>Place in the order of testing.</summary>
+    public int Order { get; }
+
+    /// <summary>Further readings of the same cylinder, the same way.</summary>
+    public IReadOnlyList<GaugePressure> Repeats { get; private init; } = [];
+
+    /// <summary>Compressions given; absent when nobody counted.</summary>
+    public int? Pulses { get; private init; }
+
+    /// <summary>How this reading was taken.</summary>
+    public TestConditions Conditions { get; private init; } = NothingRecorded;
+
+    /// <summary>What the shop calls the gauge; absent when not recorded.</summary>
+    public string? TesterLabel { get; private init; }
+
+    /// <summary>Where the check valve sat: the condition first, else the tester's; absent when neither says.</summary>
+    public CheckValvePlace? CheckValve { get; private init; }
+
+    /// <summary>True when a person has confirmed the unit, so that it is not asked again.</summary>
+    public bool UnitConfirmed { get; private init; }
+
+    /// <summary>
+    /// The readings of a test that have a figure, in the order they were tested. A cylinder of which only
+    /// the first pulse was noted is not measured yet; superseded readings are passed over.
+    /// </summary>
+    public static IReadOnlyList<DryReading> Of(DryCompressionTest test, EngineSheet engine)
+    {
+        var unit = RecordRules.UnitOf(test.Unit, engine);
+        var result = new List<DryReading>(test.Readings?.Count ?? 0);
+        for (var i = 0; i < (test.Readings?.Count ?? 0); i++)
+        {
+            var reading = test.Readings![i];
+            if (reading.Value is not { } value || reading.SupersededBy is not null)
+            {
+                continue;
+            }
+            var conditions = (reading.Conditions, test.Conditions) switch
+            {
+                (null, null) => NothingRecorded,
+                ({ } own, null) => own,
+                (null, { } all) => all,
+                ({ } own, { } all) => own.Over(all),
+            };
+            var tester = reading.Tester ?? test.Tester;
+            result.Add(new DryReading(
+                reading.Cylinder,
+                reading.AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, unit),
+                reading.Order ?? i + 1)
+            {
+                Repeats = reading.Repeats is { Count: > 0 } repeats ? [.. repeats.Select(r => new GaugePressure(r, unit))] : [],
+                Pulses = reading.Pulses,
+                Conditions = conditions,
+                TesterLabel = tester?.Label,
+                CheckValve = conditions.CheckValve ?? tester?.CheckValve,
+                UnitConfirmed = reading.UnitConfirmed == true,
+            });
+        }
+        result.Sort((a, b) => a.Order.CompareTo(b.Order));
+        return result;
+    }
+}

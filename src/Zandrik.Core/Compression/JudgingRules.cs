@@ -1,0 +1,121 @@
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>
+/// What a dry test of one engine is held against: the maker's figures, the limits of each spread school,
+/// and which of them decides. Everything a shop has not set has the default of the trade.
+/// </summary>
+public sealed class JudgingRules
+{
+    private const double PsiPa = 6894.757293168361;
+
+    private readonly SpreadLimits[] limits;
+    private readonly bool[] inUse;
+
+    private JudgingRules(EngineSheet engine, JudgeBy? judgeBy)
+    {
+        var unit = (engine.Spec?.Unit ?? PressureUnit.Psi).Pascals();
+        MinimumPa = engine.Spec?.Minimum * unit;
+        NominalPa = engine.Spec?.Nominal * unit;
+        MaxDifferencePa = engine.Spec?.MaxDifference * unit;
+        Cylinders = engine.Cylinders;
+        IsDiesel = engine.Fuel == Fuel.Diesel;
+        IsThrottled = !IsDiesel && engine.Throttle != ThrottleControl.None;
+        IsLowRatio = engine.CompressionRatio < 8.5;
+        CompressionRatio = engine.CompressionRatio;
+
+        limits =
+        [
+            new SpreadLimits(0.80, 1.00),
+            new SpreadLimits(0.10, 0.20),
+            new SpreadLimits(0.90, 0.75),
+            new SpreadLimits(0.10, 0.15),
+            new SpreadLimits(10 * PsiPa, 15 * PsiPa),
+        ];
+        // Fixed pounds are a rule for small light engines: on a diesel at 400 psi they would put every
+        // sound cylinder under watch. Elsewhere they are answered, but count only where a shop asks for it.
+        inUse = [MaxDifferencePa is not null, true, true, true, engine.DisplacementCc <= 1000];
+        foreach (var (school, pair) in judgeBy?.Limits ?? new Dictionary<SpreadSchool, IReadOnlyList<double>>())
+        {
+            var scale = school == SpreadSchool.FixedPressure ? PsiPa : 0.01;
+            limits[(int)school] = new SpreadLimits(pair[0] * scale, pair[1] * scale);
+            inUse[(int)school] |= school != SpreadSchool.MakerDifference;
+        }
+        var wanted = judgeBy?.DecidingSchool
+            ?? (MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : SpreadSchool.MakerDifference);
+        DecidingSchool = wanted == SpreadSchool.MakerDifference && MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : wanted;
+        inUse[(int)DecidingSchool] = true;
+    }
+
+    /// <summary>The rules for an engine, with a shop's settings where it has any.</summary>
+    public static JudgingRules For(EngineSheet engine, JudgeBy? judgeBy = null) => new(engine, judgeBy);
+
+    /// <summary>Number of cylinders of the engine.</summary>
+    public int Cylinders { get; }
+
+    /// <summary>True for a diesel.</summary>
+    public bool IsDiesel { get; }
+
+    /// <summary>True when a throttle plate can be shut: neither a diesel nor an engine without throttle.</summary>
+    public bool IsThrottled { get; }
+
+    /// <summary>True when the compression ratio is known to be under 8.5: an old engine is sound at less.</summary>
+    public bool IsLowRatio { get; }
+
+    /// <summary>The compression ratio, to 1; absent when unknown.</summary>
+    public double? CompressionRatio { get; }
+
+    /// <summary>The maker's minimum, Pa; absent when unknown.</summary>
+    public double? MinimumPa { get; }
+
+    /// <summary>The maker's nominal, Pa; absent when unknown.</summary>
+    public double? NominalPa { get; }
+
+    /// <summary>The maker's largest difference, Pa; absent when unknown.</summary>
+    public double? MaxDifferencePa { get; }
+
+    /// <summary>
+    /// The school whose verdict decides the state of a cylinder: the shop's choice; else the maker's
+    /// difference where the sheet has one, else percent of the highest. A shop that decides by the maker's
+    /// difference falls back to percent of the highest on a sheet without one.
+    /// </summary>
+    public SpreadSchool DecidingSchool { get; }
+
+    /// <summary>
+    /// Good and marginal limit of a school: fractions of what it measures (of the maker's figure for
+    /// maker-difference), Pa for fixed-pressure. Inclusive on the good side.
+    /// </summary>
+    public SpreadLimits LimitsOf(SpreadSchool school) => limits[(int)school];
+
+    /// <summary>
+    /// Whether a school can put a cylinder under watch: the percent schools always, maker-difference with
+    /// a figure, fixed-pressure on engines up to 1 litre, and any school a shop decides by or sets limits for.
+    /// </summary>
+    public bool IsInUse(SpreadSchool school) => inUse[(int)school];
+
+    /// <summary>
+    /// How far below (or above) the reference a cylinder may be by a school's good or marginal limit, as a
+    /// pressure: the school's measure applied to one cylinder against the reference.
+    /// </summary>
+    /// <param name="school">The school; maker-difference only with a maker's figure.</param>
+    /// <param name="referencePa">The reference, Pa.</param>
+    /// <returns>Good and marginal distance, Pa.</returns>
+    internal SpreadLimits DistancesPa(SpreadSchool school, double referencePa)
+    {
+        var (good, marginal) = limits[(int)school];
+        return school switch
+        {
+            SpreadSchool.MakerDifference => new SpreadLimits(good * MaxDifferencePa!.Value, marginal * MaxDifferencePa.Value),
+            SpreadSchool.LowestToHighest => new SpreadLimits((1 - good) * referencePa, (1 - marginal) * referencePa),
+            SpreadSchool.FixedPressure => new SpreadLimits(good, marginal),
+            _ => new SpreadLimits(good * referencePa, marginal * referencePa),
+        };
+    }
+}
+
+/// <summary>Good up to, marginal up to, else fail; inclusive. For lowest-to-highest both are lower bounds.</summary>
+/// <param name="Good">The good limit.</param>
+/// <param name="Marginal">The marginal limit.</param>
+public readonly record struct SpreadLimits(double Good, double Marginal);

@@ -1,0 +1,89 @@
+using System.Globalization;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>What a spread says: a spread alone never says "rebuild".</summary>
+public enum SpreadVerdict
+{
+    /// <summary>Within the good limit.</summary>
+    Good,
+
+    /// <summary>Beyond good, within marginal: look further.</summary>
+    Marginal,
+
+    /// <summary>Beyond marginal: open something.</summary>
+    Fail,
+}
+
+/// <summary>One school's answer for a dry test of two cylinders or more.</summary>
+/// <param name="School">The school.</param>
+/// <param name="Value">Its measure: Pa for the two pressure schools, else a fraction.</param>
+/// <param name="Limits">Its limits in the same measure (Pa or fraction); inclusive.</param>
+/// <param name="Verdict">What it says.</param>
+/// <param name="Deciding">True for the school whose verdict decides the state of the cylinders.</param>
+/// <param name="InUse">True when the school can put a cylinder under watch.</param>
+public sealed record SpreadFinding(
+    SpreadSchool School, double Value, SpreadLimits Limits, SpreadVerdict Verdict, bool Deciding, bool InUse)
+{
+    /// <summary>True when the measure is a pressure.</summary>
+    public bool IsPressure => School is SpreadSchool.MakerDifference or SpreadSchool.FixedPressure;
+
+    /// <summary>The measure with its unit, rounded for people: "12.4 %", "26 psi".</summary>
+    public string ValueText(PressureUnit unit) => Text(Value, unit);
+
+    /// <summary>The limits with their unit: "10 %, 20 %".</summary>
+    public string LimitsText(PressureUnit unit) => $"{Text(Limits.Good, unit, limit: true)}, {Text(Limits.Marginal, unit, limit: true)}";
+
+    /// <summary>What the school is called on the shop floor.</summary>
+    public static string NameOf(SpreadSchool school) => school switch
+    {
+        SpreadSchool.MakerDifference => "Maker's difference",
+        SpreadSchool.PercentOfHighest => "Percent of highest",
+        SpreadSchool.LowestToHighest => "Lowest to highest",
+        SpreadSchool.AroundTheMean => "Around the mean",
+        _ => "Fixed pressure",
+    };
+
+    /// <summary>The verdict in a word or two.</summary>
+    public static string Word(SpreadVerdict verdict) => verdict switch
+    {
+        SpreadVerdict.Good => "good",
+        SpreadVerdict.Marginal => "look further",
+        _ => "open something",
+    };
+
+    private string Text(double value, PressureUnit unit, bool limit = false) => IsPressure
+        ? $"{GaugePressure.Figure(value, unit)} {unit.Symbol()}"
+        : (100 * value).ToString(limit ? "0.#" : "0.0", CultureInfo.InvariantCulture) + " %";
+
+    internal static SpreadFinding? Of(SpreadSchool school, ReadOnlySpan<double> sortedPa, double meanPa, JudgingRules rules)
+    {
+        if (school == SpreadSchool.MakerDifference && rules.MaxDifferencePa is null)
+        {
+            return null;
+        }
+        var (highest, lowest) = (sortedPa[0], sortedPa[^1]);
+        // Nothing but zeros is even, and dead: the states say that.
+        var value = school switch
+        {
+            SpreadSchool.PercentOfHighest => highest > 0 ? (highest - lowest) / highest : 0,
+            SpreadSchool.LowestToHighest => highest > 0 ? lowest / highest : 1,
+            SpreadSchool.AroundTheMean => meanPa > 0 ? Math.Max(highest - meanPa, meanPa - lowest) / meanPa : 0,
+            _ => highest - lowest,
+        };
+        var limits = school == SpreadSchool.MakerDifference ? rules.DistancesPa(school, 0) : rules.LimitsOf(school);
+        var verdict = VerdictOn(school, value, limits);
+        return new SpreadFinding(school, value, limits, verdict, school == rules.DecidingSchool, rules.IsInUse(school));
+    }
+
+    private static SpreadVerdict VerdictOn(SpreadSchool school, double value, SpreadLimits limits)
+    {
+        bool Within(double limit) =>
+            school == SpreadSchool.LowestToHighest ? !Limit.IsUnder(value, limit) : !Limit.IsBeyond(value, limit);
+        return Within(limits.Good) ? SpreadVerdict.Good
+            : Within(limits.Marginal) ? SpreadVerdict.Marginal
+            : SpreadVerdict.Fail;
+    }
+}

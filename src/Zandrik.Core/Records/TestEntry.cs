@@ -1,0 +1,188 @@
+using System.Text.Json.Serialization;
+
+namespace Zandrik.Core.Records;
+
+/// <summary>One test of the record: a kind, how it was done, and its readings or result.</summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
+[JsonDerivedType(typeof(DryCompressionTest), "compression-dry")]
+[JsonDerivedType(typeof(WetCompressionTest), "compression-wet")]
+[JsonDerivedType(typeof(LeakDownTest), "leak-down")]
+[JsonDerivedType(typeof(RunningCompressionTest), "compression-running")]
+[JsonDerivedType(typeof(RelativeCompressionTest), "relative-compression")]
+[JsonDerivedType(typeof(CombustionGasTest), "combustion-gas")]
+[JsonDerivedType(typeof(PlugInspection), "plug-inspection")]
+[JsonDerivedType(typeof(OilPressureTest), "oil-pressure")]
+[JsonDerivedType(typeof(ValveClearanceCheck), "valve-clearance")]
+[JsonDerivedType(typeof(ManifoldVacuumTest), "manifold-vacuum")]
+[JsonDerivedType(typeof(CrankSoundCheck), "crank-sound")]
+[JsonDerivedType(typeof(OilUseCheck), "oil-use")]
+[JsonDerivedType(typeof(FluidsCheck), "fluids")]
+public abstract record TestEntry : RecordPart
+{
+    /// <summary>When it was done.</summary>
+    [RecordField("When it was done.")]
+    public DateTimeOffset? At { get; init; }
+
+    /// <summary>Who did it.</summary>
+    [RecordField("Who did it.")]
+    public string? By { get; init; }
+
+    /// <summary>The instrument.</summary>
+    [RecordField("The instrument.")]
+    public Tester? Tester { get; init; }
+
+    /// <summary>How it was done.</summary>
+    [RecordField("How it was done.")]
+    public TestConditions? Conditions { get; init; }
+}
+
+/// <summary>Dry compression: the gauge reading of each cylinder while cranking.</summary>
+public sealed record DryCompressionTest : TestEntry
+{
+    /// <summary>The word of this kind in a record.</summary>
+    public const string Kind = "compression-dry";
+
+    /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
+    [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>The readings, in the order they were taken unless they give an order.</summary>
+    [RecordField("The readings, in the order they were taken unless they give an order.")]
+    public IReadOnlyList<CompressionReading>? Readings { get; init; }
+}
+
+/// <summary>Wet compression: the same with a little oil in the cylinder.</summary>
+public sealed record WetCompressionTest : TestEntry
+{
+    /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
+    [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>Oil put into each cylinder, ml.</summary>
+    [RecordField("Oil put into each cylinder, ml.", Min = 0, Max = 1000)]
+    public double? OilMl { get; init; }
+
+    /// <summary>The readings.</summary>
+    [RecordField("The readings.")]
+    public IReadOnlyList<CompressionReading>? Readings { get; init; }
+}
+
+/// <summary>Leak-down: how much of a supply of air a cylinder holds at top dead centre, and where the rest goes.</summary>
+public sealed record LeakDownTest : TestEntry
+{
+    /// <summary>The unit of supply and held pressure; absent means the spec's unit, else psi.</summary>
+    [RecordField("The unit of supply and held pressure; absent means the spec's unit, else psi.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>The supply pressure.</summary>
+    [RecordField("The supply pressure.", Min = 0)]
+    public double? Supply { get; init; }
+
+    /// <summary>The readings.</summary>
+    [RecordField("The readings.")]
+    public IReadOnlyList<LeakDownReading>? Readings { get; init; }
+}
+
+/// <summary>Running and snap compression of a throttled engine.</summary>
+public sealed record RunningCompressionTest : TestEntry
+{
+    /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
+    [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>The readings.</summary>
+    [RecordField("The readings.")]
+    public IReadOnlyList<RunningReading>? Readings { get; init; }
+}
+
+/// <summary>Relative compression from starter current.</summary>
+public sealed record RelativeCompressionTest : TestEntry
+{
+    /// <summary>The readings.</summary>
+    [RecordField("The readings.")]
+    public IReadOnlyList<RelativeReading>? Readings { get; init; }
+}
+
+/// <summary>Combustion gas in the coolant, by test fluid.</summary>
+public sealed record CombustionGasTest : TestEntry
+{
+    /// <summary>What the fluid said.</summary>
+    [RecordField("What the fluid said.")]
+    public CombustionGasResult? Result { get; init; }
+}
+
+/// <summary>The plugs, read as they came out.</summary>
+public sealed record PlugInspection : TestEntry
+{
+    /// <summary>The plugs.</summary>
+    [RecordField("The plugs.")]
+    public IReadOnlyList<PlugReading>? Readings { get; init; }
+}
+
+/// <summary>Oil pressure with a mechanical gauge.</summary>
+public sealed record OilPressureTest : TestEntry
+{
+    /// <summary>The unit of its pressures; absent means psi.</summary>
+    [RecordField("The unit of its pressures; absent means psi.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>Pressure at each speed.</summary>
+    [RecordField("Pressure at each speed.")]
+    public IReadOnlyList<OilPressureReading>? Readings { get; init; }
+}
+
+/// <summary>Valve clearances, measured cold.</summary>
+public sealed record ValveClearanceCheck : TestEntry
+{
+    /// <summary>The unit of length, "mm" unless said.</summary>
+    [RecordField("The unit of length, mm unless said.")]
+    public string? Unit { get; init; }
+
+    /// <summary>Clearance at each valve.</summary>
+    [RecordField("Clearance at each valve.")]
+    public IReadOnlyList<ValveClearanceReading>? Readings { get; init; }
+}
+
+/// <summary>Manifold vacuum at idle.</summary>
+public sealed record ManifoldVacuumTest : TestEntry
+{
+    /// <summary>The unit; absent means kPa.</summary>
+    [RecordField("The unit; absent means kPa.")]
+    public PressureUnit? Unit { get; init; }
+
+    /// <summary>Vacuum below the air outside.</summary>
+    [RecordField("Vacuum below the air outside.", Min = 0)]
+    public double? Value { get; init; }
+
+    /// <summary>What the needle did.</summary>
+    [RecordField("What the needle did.")]
+    public VacuumBehaviour? Behaviour { get; init; }
+}
+
+/// <summary>How the engine sounds on the starter.</summary>
+public sealed record CrankSoundCheck : TestEntry
+{
+    /// <summary>What was heard.</summary>
+    [RecordField("What was heard.")]
+    public CrankSoundResult? Result { get; init; }
+}
+
+/// <summary>Oil use over a distance.</summary>
+public sealed record OilUseCheck : TestEntry
+{
+    /// <summary>Oil used, litres.</summary>
+    [RecordField("Oil used, litres.", Min = 0, Max = 10000)]
+    public double? Litres { get; init; }
+
+    /// <summary>The distance or time it was used over.</summary>
+    [RecordField("The distance or time it was used over.")]
+    public Odometer? Distance { get; init; }
+}
+
+/// <summary>What the fluids look like.</summary>
+public sealed record FluidsCheck : TestEntry
+{
+    /// <summary>What was found.</summary>
+    [RecordField("What was found.")]
+    public IReadOnlyList<FluidFinding>? Findings { get; init; }
+}

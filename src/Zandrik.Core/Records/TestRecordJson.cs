@@ -1,0 +1,117 @@
+using System.Globalization;
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
+
+namespace Zandrik.Core.Records;
+
+/// <summary>
+/// Reads and writes the open test record as JSON. Reading checks the shape, the closed lists and the
+/// rules of <see cref="RecordRules"/> and answers with every problem at once; what is read and written
+/// again is the same in meaning, unknown fields included. Thread-safe.
+/// </summary>
+public static class TestRecordJson
+{
+    /// <summary>
+    /// How the parts of a record are written: camel case, absent values left out, closed lists as words,
+    /// instants in UTC ending in Z. Shared with storage, which keeps parts of a record as JSON.
+    /// </summary>
+    public static JsonSerializerOptions Options { get; } = MakeOptions(indented: false);
+
+    private static readonly JsonSerializerOptions Indented = MakeOptions(indented: true);
+
+    /// <summary>Reads a record.</summary>
+    /// <param name="utf8">The document, UTF-8, with or without a byte order mark.</param>
+    /// <returns>The record, or the problems that keep it from being one: exactly one of the two.</returns>
+    public static RecordReading Read(ReadOnlyMemory<byte> utf8)
+    {
+        if (utf8.Span.StartsWith((ReadOnlySpan<byte>)[0xEF, 0xBB, 0xBF]))
+        {
+            utf8 = utf8[3..];
+        }
+        JsonDocument document;
+        try
+        {
+            document = JsonDocument.Parse(utf8, new JsonDocumentOptions { AllowDuplicateProperties = false });
+        }
+        catch (JsonException broken)
+        {
+            var place = broken.LineNumber is { } line
+                ? $" near line {line + 1}, byte {(broken.BytePositionInLine ?? 0) + 1}"
+                : "";
+            return RecordReading.Bad([new FieldProblem("", $"This is not a whole JSON document{place}: check quotes, commas, brackets and names that stand twice.")]);
+        }
+        using (document)
+        {
+            var problems = ShapeCheck.Check(document.RootElement);
+            if (problems.Count > 0)
+            {
+                return RecordReading.Bad(problems);
+            }
+            var record = document.RootElement.Deserialize<TestRecord>(Options)!;
+            problems = RecordRules.Check(record);
+            return problems.Count > 0 ? RecordReading.Bad(problems) : RecordReading.Good(record);
+        }
+    }
+
+    /// <summary>Reads a record that this program wrote itself, without checking it again.</summary>
+    /// <exception cref="JsonException">The stored document is not a record: a fault of the program or the machine.</exception>
+    public static TestRecord ReadTrusted(JsonNode record) => record.Deserialize<TestRecord>(Options)!;
+
+    /// <summary>Writes a record as an indented document, for people and files.</summary>
+    public static string Write(TestRecord record) => JsonSerializer.Serialize(record, Indented);
+
+    /// <summary>Writes a record as JSON nodes, for storage.</summary>
+    public static JsonObject ToNode(TestRecord record) => JsonSerializer.SerializeToNode(record, Options)!.AsObject();
+
+    private static JsonSerializerOptions MakeOptions(bool indented)
+    {
+        var options = new JsonSerializerOptions(JsonSerializerDefaults.Web)
+        {
+            DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+            NumberHandling = JsonNumberHandling.Strict,
+            PropertyNameCaseInsensitive = false,
+            AllowOutOfOrderMetadataProperties = true,
+            WriteIndented = indented,
+            // Names of ships and people are written as they are; the result is never put into a page unescaped.
+            Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        };
+        options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
+        options.Converters.Add(new InstantConverter());
+        options.MakeReadOnly(populateMissingResolver: true);
+        return options;
+    }
+
+    // 09:40Z and 09:40+00:00 are the same instant; scripts that compare texts like the first.
+    private sealed class InstantConverter : JsonConverter<DateTimeOffset>
+    {
+        public override DateTimeOffset Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+            reader.GetDateTimeOffset();
+
+        public override void Write(Utf8JsonWriter writer, DateTimeOffset value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(value.Offset == TimeSpan.Zero
+                ? value.ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture)
+                : value.ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFFzzz", CultureInfo.InvariantCulture));
+    }
+}
+
+/// <summary>What reading a document gave: a record, or the problems that keep it from being one.</summary>
+public sealed record RecordReading
+{
+    private RecordReading(TestRecord? record, IReadOnlyList<FieldProblem> problems)
+    {
+        Record = record;
+        Problems = problems;
+    }
+
+    /// <summary>The record; absent when there are problems.</summary>
+    public TestRecord? Record { get; }
+
+    /// <summary>Every problem found; empty when there is a record.</summary>
+    public IReadOnlyList<FieldProblem> Problems { get; }
+
+    internal static RecordReading Good(TestRecord record) => new(record, []);
+
+    internal static RecordReading Bad(IReadOnlyList<FieldProblem> problems) => new(null, problems);
+}

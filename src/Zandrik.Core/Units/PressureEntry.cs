@@ -1,0 +1,45 @@
+using System.Globalization;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Units;
+
+/// <summary>What came of a typed reading: a pressure, or what is wrong with it.</summary>
+/// <param name="Pressure">The reading; absent when there is a problem.</param>
+/// <param name="Problem">What to do about it, one sentence; absent when there is a reading.</param>
+public readonly record struct PressureEntry(GaugePressure? Pressure, string? Problem)
+{
+    /// <summary>No gauge for this work reads more, bar: the limit of a reading that can be one.</summary>
+    public const double HighestBar = 100;
+
+    /// <summary>Whether a figure could be a reading at all: 0 to <see cref="HighestBar"/>.</summary>
+    public static bool IsPossible(double value, PressureUnit unit) =>
+        double.IsFinite(value) && value >= 0 && value * unit.Pascals() <= HighestBar * PressureUnit.Bar.Pascals();
+
+    /// <summary>
+    /// Reads what a technician typed. A point or a comma separates decimals; blanks around are ignored.
+    /// Zero is a reading (a dead cylinder), blank is not.
+    /// </summary>
+    public static PressureEntry Read(string? typed, PressureUnit unit)
+    {
+        var text = typed?.Trim() ?? "";
+        if (text.Length == 0)
+        {
+            return Bad("Type the reading first. A cylinder that moves nothing is 0.");
+        }
+        if (text.Length > 12
+            || !double.TryParse(text.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var value)
+            || !double.IsFinite(value))
+        {
+            return Bad($"That is not a number. Type the gauge reading in {unit.Symbol()}, as in {(unit.Decimals() == 0 ? "165" : "11.4")}.");
+        }
+        if (value < 0)
+        {
+            return Bad("A compression reading cannot be below zero. If the needle rests below zero, set the gauge first.");
+        }
+        return IsPossible(value, unit)
+            ? new PressureEntry(new GaugePressure(value, unit), null)
+            : Bad($"Over {GaugePressure.Figure(HighestBar * PressureUnit.Bar.Pascals(), unit)} {unit.Symbol()} (100 bar) no cylinder reads. Check the figure, or switch the unit.");
+    }
+
+    private static PressureEntry Bad(string says) => new(null, says);
+}

@@ -1,0 +1,292 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Dapper;
+using Npgsql;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Storage;
+
+/// <summary>Keeps jobs: makes them from records, finds and lists them, changes their intake.</summary>
+public sealed class JobStore(ShopDatabase database)
+{
+    /// <summary>Makes a job from a record, whoever it came from: the form, another shop, or the demo data.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
+    /// <param name="now">The time, used where the record says none.</param>
+    /// <param name="unit">The unit to show pressures in; absent for that of the first test with one, else the spec's, else the shop's.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    /// <returns>The job's number.</returns>
+    /// <remarks>A record that says what was found is of a job that is over: it is kept closed, and can be opened again.</remarks>
+    public Task<int> CreateAsync(
+        ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, record, now, unit, cancel), cancel);
+
+    /// <summary>
+    /// Makes a job once for each key: the same request sent again finds the job it made the first time.
+    /// </summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="key">The sender's key.</param>
+    /// <param name="requestHash">Hash of the request's body.</param>
+    /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
+    /// <param name="now">The time, used where the record says none.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    /// <returns>The job's number, and whether the key was used before with a different body (then nothing was made).</returns>
+    public Task<(int Number, bool KeyUsedForAnother)> CreateOnceAsync(
+        ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            // Two requests with one key wait for each other here, not at the end of their work.
+            await connection.ExecuteAsync(new CommandDefinition(
+                "select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
+            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number)?>(new CommandDefinition(
+                "select request_hash, job_number from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
+            if (before is { } made)
+            {
+                return (made.Number, !made.Hash.AsSpan().SequenceEqual(requestHash));
+            }
+            var number = await InsertAsync(connection, transaction, who, record, now, null, cancel);
+            await connection.ExecuteAsync(new CommandDefinition(
+                "insert into idempotency (shop_id, key, request_hash, job_number) values (@shop, @key, @requestHash, @number)",
+                new { shop = who.ShopId, key, requestHash, number }, transaction, cancellationToken: cancel));
+            return (number, false);
+        }, cancel);
+
+    /// <summary>Finds a job of the shop; absent when it has none of that number.</summary>
+    public async Task<Job?> FindAsync(ShopPerson who, int number, CancellationToken cancel = default)
+    {
+        var jobs = await database.InShopAsync(who, (c, t) => LoadAsync(c, t, "j.number = @number", new { number }, superseded: false, cancel), cancel);
+        return jobs.Count == 0 ? null : jobs[0];
+    }
+
+    /// <summary>The open record of a job; absent when the shop has none of that number.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="number">The job.</param>
+    /// <param name="superseded">True to add readings that were corrected or taken back, each with the row that took its place.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    public async Task<TestRecord?> RecordAsync(ShopPerson who, int number, bool superseded, CancellationToken cancel = default)
+    {
+        var jobs = await database.InShopAsync(who, (c, t) => LoadAsync(c, t, "j.number = @number", new { number }, superseded, cancel), cancel);
+        return jobs.Count == 0 ? null : jobs[0].Record;
+    }
+
+    /// <summary>Lists jobs, newest first.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="openOnly">True for those still open.</param>
+    /// <param name="page">The page, from 1.</param>
+    /// <param name="size">Jobs on a page.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    public Task<JobPage> ListAsync(ShopPerson who, bool openOnly, int page, int size, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            var condition = openOnly ? "closed_at is null" : "true";
+            var total = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
+                $"select count(*) from job where {condition}", null, transaction, cancellationToken: cancel));
+            var jobs = await LoadAsync(connection, transaction,
+                $"""
+                j.id in (select id from job where {condition}
+                         order by opened_at desc, number desc limit @size offset @skip)
+                """,
+                new { size, skip = (page - 1) * size }, superseded: false, cancel);
+            return new JobPage(jobs, total);
+        }, cancel);
+
+    /// <summary>How many jobs the shop has.</summary>
+    public Task<int> CountAsync(ShopPerson who, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition("select count(*) from job", null, t, cancellationToken: cancel)), cancel);
+
+    /// <summary>Replaces everything of a job's record but its tests.</summary>
+    /// <returns>False when the shop has no such job.</returns>
+    public Task<bool> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, CancellationToken cancel = default) =>
+        ChangeAsync(who, "record = @record::jsonb", new { number, record = Head(record).ToJsonString(TestRecordJson.Options) }, cancel);
+
+    /// <summary>Shows a job's pressures in another unit. What was read stays as it was read.</summary>
+    /// <returns>False when the shop has no such job.</returns>
+    public Task<bool> ShowInAsync(ShopPerson who, int number, PressureUnit unit, CancellationToken cancel = default) =>
+        ChangeAsync(who, "unit = @unit", new { number, unit = RecordWords.Of(unit) }, cancel);
+
+    /// <summary>Closes a job, or opens it again.</summary>
+    /// <returns>False when the shop has no such job.</returns>
+    public Task<bool> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, CancellationToken cancel = default) =>
+        ChangeAsync(who, "closed_at = @at", new { number, at }, cancel);
+
+    private Task<bool> ChangeAsync(ShopPerson who, string change, object parameters, CancellationToken cancel) =>
+        database.InShopAsync(who, async (c, t) =>
+            await c.ExecuteAsync(new CommandDefinition($"update job set {change} where number = @number", parameters, t, cancellationToken: cancel)) > 0, cancel);
+
+    private static async Task<int> InsertAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, TestRecord record, DateTimeOffset now,
+        PressureUnit? unit, CancellationToken cancel)
+    {
+        var opened = record.Tests?.Min(t => t.At) ?? now;
+        var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
+        var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null) ?? record.Engine.Spec?.Unit;
+        var (job, number) = await connection.QuerySingleAsync<(long, int)>(new CommandDefinition("""
+            with next as (update shop set next_job = next_job + 1 where id = @shop returning next_job - 1 as number)
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at)
+            select @shop, number, @record::jsonb, @unit, @opened, @person, @closed from next
+            returning id, number
+            """,
+            new
+            {
+                shop = who.ShopId,
+                record = Head(record).ToJsonString(TestRecordJson.Options),
+                unit = shown is { } u ? RecordWords.Of(u) : who.Unit,
+                opened,
+                person = who.PersonId,
+                closed,
+            }, transaction, cancellationToken: cancel));
+        var position = 0;
+        foreach (var test in record.Tests ?? [])
+        {
+            await InsertTestAsync(connection, transaction, who, job, ++position, test, now, cancel);
+        }
+        return number;
+    }
+
+    internal static async Task<long> InsertTestAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int position, TestEntry test,
+        DateTimeOffset now, CancellationToken cancel)
+    {
+        var body = JsonSerializer.SerializeToNode(test, TestRecordJson.Options)!.AsObject();
+        var kind = (string)body["kind"]!;
+        body.Remove("readings", out var readings);
+        var id = await connection.QuerySingleAsync<long>(new CommandDefinition("""
+            insert into test (shop_id, job_id, position, kind, body, made_at, made_by)
+            values (@shop, @job, @position, @kind, @body::jsonb, @at, @person) returning id
+            """,
+            new
+            {
+                shop = who.ShopId, job, position, kind, body = body.ToJsonString(TestRecordJson.Options),
+                at = test.At ?? now, person = who.PersonId,
+            }, transaction, cancellationToken: cancel));
+        if (readings is JsonArray { Count: > 0 } list)
+        {
+            // A cylinder has one chain of readings in a compression test; elsewhere each line of the list has.
+            var byCylinder = test is DryCompressionTest or WetCompressionTest;
+            // What was superseded elsewhere stays history elsewhere: only the readings that count come in.
+            var rows = list.Select((r, i) => (Body: r!.AsObject(), Place: i + 1)).Where(r => r.Body["supersededBy"] is null).ToList();
+            foreach (var row in rows)
+            {
+                row.Body.Remove("id");
+            }
+            await connection.ExecuteAsync(new CommandDefinition("""
+                insert into reading (shop_id, test_id, slot, position, body, taken_at, by_person)
+                select @shop, @id, slot, position, body::jsonb, coalesce((body::jsonb ->> 'at')::timestamptz, @at), @person
+                from unnest(@slots, @positions, @bodies) with ordinality as r (slot, position, body, n) order by n
+                """,
+                new
+                {
+                    shop = who.ShopId, id, at = test.At ?? now, person = who.PersonId,
+                    slots = rows.Select(r => byCylinder ? (int)r.Body["cylinder"]! : r.Place).ToArray(),
+                    positions = rows.Select(r => r.Place).ToArray(),
+                    bodies = rows.Select(r => r.Body.ToJsonString(TestRecordJson.Options)).ToArray(),
+                }, transaction, cancellationToken: cancel));
+        }
+        return id;
+    }
+
+    private static async Task<IReadOnlyList<Job>> LoadAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel)
+    {
+        var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""
+            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by
+            from job j join person p on p.id = j.opened_by
+            where {where} order by j.opened_at desc, j.number desc
+            """, parameters, transaction, cancellationToken: cancel))).AsList();
+        if (jobs.Count == 0)
+        {
+            return [];
+        }
+        var tests = (await connection.QueryAsync<TestRow>(new CommandDefinition(
+            "select id, job_id, kind, body::text as body from test where job_id = any(@ids) order by job_id, position",
+            new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
+        var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
+            select r.id, r.test_id, r.body::text as body, n.id as superseded_by
+            from reading r left join reading n on n.supersedes = r.id
+            where r.test_id = any(@ids) and r.body is not null {(superseded ? "" : "and n.id is null")}
+            order by r.test_id, r.position, r.id
+            """, new { ids = tests.SelectMany(t => t).Select(t => t.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(r => r.TestId);
+        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, superseded))];
+    }
+
+    private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, bool superseded)
+    {
+        var record = JsonNode.Parse(job.Record)!.AsObject();
+        if (tests.Count > 0)
+        {
+            record["tests"] = new JsonArray([.. tests.Select(t => Body(t, readings[t.Id], superseded))]);
+        }
+        return new Job
+        {
+            Number = job.Number,
+            Record = TestRecordJson.ReadTrusted(record),
+            TestIds = [.. tests.Select(t => t.Id)],
+            Unit = RecordWords.TryParse<PressureUnit>(job.Unit, out var unit) ? unit : PressureUnit.Psi,
+            OpenedAt = job.OpenedAt,
+            OpenedBy = job.OpenedBy,
+            ClosedAt = job.ClosedAt,
+        };
+    }
+
+    private static JsonObject Body(TestRow test, IEnumerable<ReadingRow> readings, bool superseded)
+    {
+        var body = JsonNode.Parse(test.Body)!.AsObject();
+        var list = new JsonArray();
+        foreach (var row in readings)
+        {
+            var reading = JsonNode.Parse(row.Body)!.AsObject();
+            if (superseded)
+            {
+                reading["id"] = row.Id;
+                if (row.SupersededBy is { } by)
+                {
+                    reading["supersededBy"] = by;
+                }
+            }
+            list.Add(reading);
+        }
+        if (list.Count > 0)
+        {
+            body["readings"] = list;
+        }
+        return body;
+    }
+
+    private static JsonObject Head(TestRecord record) => TestRecordJson.ToNode(record with { Tests = null });
+
+    private static PressureUnit? UnitOf(TestEntry test) => test switch
+    {
+        DryCompressionTest dry => dry.Unit,
+        WetCompressionTest wet => wet.Unit,
+        LeakDownTest leak => leak.Unit,
+        RunningCompressionTest running => running.Unit,
+        _ => null,
+    };
+
+    private sealed record JobRow
+    {
+        public long Id { get; init; }
+        public int Number { get; init; }
+        public string Record { get; init; } = "";
+        public string Unit { get; init; } = "";
+        public DateTimeOffset OpenedAt { get; init; }
+        public DateTimeOffset? ClosedAt { get; init; }
+        public string OpenedBy { get; init; } = "";
+    }
+
+    private sealed record TestRow
+    {
+        public long Id { get; init; }
+        public long JobId { get; init; }
+        public string Kind { get; init; } = "";
+        public string Body { get; init; } = "";
+    }
+
+    private sealed record ReadingRow
+    {
+        public long Id { get; init; }
+        public long TestId { get; init; }
+        public string Body { get; init; } = "";
+        public long? SupersededBy { get; init; }
+    }
+}

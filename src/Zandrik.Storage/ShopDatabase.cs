@@ -1,0 +1,78 @@
+using System.Data;
+using Dapper;
+using Npgsql;
+
+namespace Zandrik.Storage;
+
+/// <summary>
+/// The database as one shop sees it. Every piece of work runs in a transaction that names its shop, and
+/// row-level security hides all other rows.
+/// </summary>
+public sealed class ShopDatabase : IAsyncDisposable
+{
+    static ShopDatabase()
+    {
+        DefaultTypeMap.MatchNamesWithUnderscores = true;
+        SqlMapper.RemoveTypeMap(typeof(DateTimeOffset));
+        SqlMapper.RemoveTypeMap(typeof(DateTimeOffset?));
+        SqlMapper.AddTypeHandler(new InstantHandler());
+    }
+
+    /// <summary>Opens a pool on a connection string of the application's plain role.</summary>
+    public ShopDatabase(string connection)
+    {
+        var builder = new NpgsqlConnectionStringBuilder(connection);
+        // Few connections keep the slowest requests fast on few cores (measured; docs/performance.md).
+        if (!connection.Contains("Maximum Pool Size", StringComparison.OrdinalIgnoreCase))
+        {
+            builder.MaxPoolSize = 8;
+        }
+        builder.MaxAutoPrepare = 50;
+        Source = NpgsqlDataSource.Create(builder.ConnectionString);
+    }
+
+    internal NpgsqlDataSource Source { get; }
+
+    /// <summary>True when the database answers and the schema is there.</summary>
+    public async Task<bool> IsReadyAsync(CancellationToken cancel = default)
+    {
+        try
+        {
+            await using var command = Source.CreateCommand("select count(*) from first_person()");
+            await command.ExecuteScalarAsync(cancel);
+            return true;
+        }
+        catch (NpgsqlException)
+        {
+            return false;
+        }
+    }
+
+    internal async Task<T> InShopAsync<T>(
+        ShopPerson who, Func<NpgsqlConnection, NpgsqlTransaction, Task<T>> work, CancellationToken cancel)
+    {
+        await using var connection = await Source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await EnterShopAsync(connection, transaction, who.ShopId, cancel);
+        var result = await work(connection, transaction);
+        await transaction.CommitAsync(cancel);
+        return result;
+    }
+
+    internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel) =>
+        connection.ExecuteAsync(new CommandDefinition(
+            "select set_config('zandrik.shop', @shop::text, true)", new { shop }, transaction, cancellationToken: cancel));
+
+    /// <summary>Closes the pool.</summary>
+    public ValueTask DisposeAsync() => Source.DisposeAsync();
+
+    // Npgsql refuses an instant whose offset is not zero, and Dapper cannot read one: both go through UTC.
+    private sealed class InstantHandler : SqlMapper.TypeHandler<DateTimeOffset>
+    {
+        public override DateTimeOffset Parse(object value) =>
+            new(DateTime.SpecifyKind((DateTime)value, DateTimeKind.Utc));
+
+        public override void SetValue(IDbDataParameter parameter, DateTimeOffset value) =>
+            parameter.Value = value.ToUniversalTime();
+    }
+}
