@@ -1,5 +1,4 @@
 using DbUp;
-using DbUp.Engine.Output;
 using Npgsql;
 
 namespace Zandrik.Storage;
@@ -23,7 +22,7 @@ public static class Migrator
             .WithVariable("app", applicationRole)
             .WithVariablesEnabled()
             .WithTransactionPerScript()
-            .LogTo(new NoUpgradeLog())
+            .LogToNowhere()
             .Build()
             .PerformUpgrade();
         return result.Successful

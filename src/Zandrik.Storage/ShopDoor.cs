@@ -1,7 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
 using Dapper;
-using Npgsql;
 
 namespace Zandrik.Storage;
 

@@ -46,7 +46,7 @@ internal sealed class DryHeadline(
 
     private string Compared()
     {
-        if (validity.Fall is { } fall && Of(CylinderState.Dead).Count == 0 && !cylinders.All(IsSound))
+        if (validity.Fall is { } fall && Of(CylinderState.Dead).Count == 0)
         {
             return string.Create(CultureInfo.InvariantCulture,
                 $"The readings fall by {100 * fall.Fraction:0} % in the order they were taken: suspect the battery before any cylinder.");
@@ -81,6 +81,11 @@ internal sealed class DryHeadline(
         if (validity.Limits == AbsoluteLimits.Withheld)
         {
             return $"{even}, as far as a test with this slip can say: nothing points to a single cylinder.";
+        }
+        if (minimum is not null && rules.NominalPa is { } nominal && referencePa < 0.9 * nominal)
+        {
+            return string.Create(CultureInfo.InvariantCulture,
+                $"{even} and above the minimum, but {100 * (1 - referencePa.Value / nominal):0} % under the nominal: all worn alike, or all read low alike.");
         }
         if (minimum is not null)
         {
@@ -120,8 +125,6 @@ internal sealed class DryHeadline(
     private string AlsoUnderRule() => UnderRule() is { } low ? $" Besides, {low}." : "";
 
     private bool IsEven => spread.Any(s => s is { Deciding: true, Verdict: SpreadVerdict.Good });
-
-    private static bool IsSound(CylinderFinding c) => c.State is CylinderState.Sound or CylinderState.Untested;
 
     private List<CylinderFinding> Of(CylinderState state) => [.. cylinders.Where(c => c.State == state)];
 

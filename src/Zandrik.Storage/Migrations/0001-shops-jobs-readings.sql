@@ -87,10 +87,10 @@ create table reading (
 create unique index reading_first on reading (test_id, slot) where supersedes is null;
 create index reading_of_test on reading (test_id);
 
-create function refuse_change() returns trigger language plpgsql as $fn$
+create function refuse_change() returns trigger language plpgsql as $$
 begin
     raise exception 'Readings are added and superseded, never changed or removed.';
-end $fn$;
+end $$;
 create trigger reading_is_append_only before update or delete or truncate on reading
     for each statement execute function refuse_change();
 
@@ -112,28 +112,28 @@ create table data_protection_key (
     created_at    timestamptz not null default now()
 );
 
-do $do$
+create function current_shop() returns int language sql stable as
+    $$ select nullif(current_setting('zandrik.shop', true), '')::int $$;
+do $$
 declare t text;
 begin
     foreach t in array array['person', 'api_token', 'job', 'test', 'reading', 'idempotency'] loop
         execute format('alter table %I enable row level security', t);
         execute format('alter table %I force row level security', t);
-        execute format($p$create policy own_shop on %I
-            using (shop_id = nullif(current_setting('zandrik.shop', true), '')::int)
-            with check (shop_id = nullif(current_setting('zandrik.shop', true), '')::int)$p$, t);
+        execute format('create policy own_shop on %I using (shop_id = current_shop()) with check (shop_id = current_shop())', t);
     end loop;
-end $do$;
+end $$;
 alter table shop enable row level security;
 alter table shop force row level security;
-create policy own_shop on shop using (id = nullif(current_setting('zandrik.shop', true), '')::int);
+create policy own_shop on shop using (id = current_shop());
 
 -- The two questions that come before a shop is known. They run with the owner's eyes and answer nothing else.
 create function shop_of_token(token_hash bytea) returns table (shop_id int, person_id int)
     language sql stable security definer set search_path = public as
-    $fn$ select t.shop_id, t.person_id from api_token t where t.hash = token_hash and t.revoked_at is null $fn$;
+    $$ select t.shop_id, t.person_id from api_token t where t.hash = token_hash and t.revoked_at is null $$;
 create function first_person() returns table (shop_id int, person_id int)
     language sql stable security definer set search_path = public as
-    $fn$ select p.shop_id, p.id from person p order by p.shop_id, p.id limit 1 $fn$;
+    $$ select p.shop_id, p.id from person p order by p.shop_id, p.id limit 1 $$;
 
 grant usage on schema public to $app$;
 grant select, update (next_job) on shop to $app$;

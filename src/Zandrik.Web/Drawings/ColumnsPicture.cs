@@ -1,0 +1,56 @@
+using Zandrik.Core.Compression;
+
+namespace Zandrik.Web.Drawings;
+
+/// <summary>
+/// Cylinders as they sit, each a sight glass whose level is a reading. The same picture serves every
+/// kind of test: levels only have to share a scale (pressure, held air, percent).
+/// </summary>
+public sealed record ColumnsPicture
+{
+    /// <summary>What the picture shows, for people who cannot see it.</summary>
+    public required string Title { get; init; }
+
+    /// <summary>Cylinder numbers by bank, front of the engine first.</summary>
+    public required IReadOnlyList<IReadOnlyList<int>> Banks { get; init; }
+
+    /// <summary>The glass of each cylinder.</summary>
+    public required IReadOnlyDictionary<int, Glass> Glasses { get; init; }
+
+    /// <summary>The level that fills a glass to the brim.</summary>
+    public required double Brim { get; init; }
+
+    /// <summary>Lines across all glasses: minimum, nominal.</summary>
+    public IReadOnlyList<LevelLine> Lines { get; init; } = [];
+
+    /// <summary>The allowed spread, hanging from the reference.</summary>
+    public SpreadBand? Band { get; init; }
+
+    /// <summary>The cylinder the pad stands on.</summary>
+    public int? Selected { get; init; }
+
+    /// <summary>Address that puts the pad on a cylinder; absent for a picture to look at.</summary>
+    public Func<int, string>? Link { get; init; }
+}
+
+/// <summary>One cylinder of the picture.</summary>
+/// <param name="State">Its state: texture, mark and word agree.</param>
+/// <param name="Level">Its level; absent leaves the glass empty.</param>
+/// <param name="Figure">The figure above it, without unit.</param>
+/// <param name="Says">The words for people who cannot see it.</param>
+/// <param name="Notch">Level of the first pulse.</param>
+/// <param name="InQuestion">True for a reading that is not used yet.</param>
+public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false);
+
+/// <summary>A line across the glasses.</summary>
+/// <param name="Level">Where.</param>
+/// <param name="Name">What it is.</param>
+/// <param name="Figure">Its figure, without unit.</param>
+/// <param name="Firm">True for a limit that applies, false for one that is only shown.</param>
+public sealed record LevelLine(double Level, string Name, string Figure, bool Firm);
+
+/// <summary>The allowed spread.</summary>
+/// <param name="Top">The reference.</param>
+/// <param name="Bottom">The good limit of the deciding school below it.</param>
+/// <param name="Name">What it is, in a word or two.</param>
+public sealed record SpreadBand(double Top, double Bottom, string Name);

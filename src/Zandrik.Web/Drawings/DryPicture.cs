@@ -1,0 +1,51 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Web.Drawings;
+
+/// <summary>Turns a judged dry test into the picture of its cylinders.</summary>
+public static class DryPicture
+{
+    /// <summary>The picture.</summary>
+    public static ColumnsPicture Of(
+        EngineSheet engine, DryCompressionTest test, DryJudgement judged, PressureUnit unit, int? selected = null, Func<int, string>? link = null)
+    {
+        var testUnit = RecordRules.UnitOf(test.Unit, engine);
+        var rules = JudgingRules.For(engine);
+        var pulses = (test.Readings ?? []).Where(r => r.FirstPulse is not null && r.SupersededBy is null)
+            .ToDictionary(r => r.Cylinder, r => new GaugePressure(r.FirstPulse!.Value, testUnit).Pascals);
+        var glasses = judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
+            c.State,
+            c.Value?.Pascals,
+            c.Value?.Text(unit) ?? "",
+            $"Cylinder {c.Cylinder}: {(c.Value is { } v ? $"{v.Text(unit)} {unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(c.State))}",
+            pulses.TryGetValue(c.Cylinder, out var pulse) ? pulse : null,
+            c.InQuestion));
+        var highest = judged.Cylinders.Where(c => !c.InQuestion).Select(c => c.Value?.Pascals ?? 0).DefaultIfEmpty(0).Max();
+        var top = Math.Max(highest, Math.Max(rules.NominalPa ?? 0, highest > 0 ? 0 : ExpectedLevel.Pa(rules)));
+        var lines = new List<LevelLine>();
+        if (rules.NominalPa is { } nominal)
+        {
+            lines.Add(new LevelLine(nominal, "nominal", GaugePressure.Figure(nominal, unit), Firm: false));
+        }
+        if (rules.MinimumPa is { } minimum)
+        {
+            lines.Add(new LevelLine(minimum, "min", GaugePressure.Figure(minimum, unit), judged.Minimum?.Limits is null or AbsoluteLimits.Apply));
+        }
+        return new ColumnsPicture
+        {
+            Title = $"Cylinders as they sit, dry compression in {unit.Symbol()}",
+            Banks = CylinderLayout.Of(engine).Banks,
+            Glasses = glasses,
+            Brim = 1.1 * Math.Max(top, rules.MinimumPa ?? 0),
+            Lines = lines,
+            Band = judged is { ReferencePa: { } reference, GoodBandPa: { } good, Measured: > 1 }
+                ? new SpreadBand(reference, Math.Max(0, reference - good), "good")
+                : null,
+            Selected = selected,
+            Link = link,
+        };
+    }
+}

@@ -1,0 +1,42 @@
+using Zandrik.Core.Compression;
+
+namespace Zandrik.Web.Drawings;
+
+/// <summary>
+/// The one place of state colours, textures, marks and words: state is never colour alone, and the four
+/// always agree.
+/// </summary>
+public static class StateLook
+{
+    /// <summary>The word.</summary>
+    public static string Word(CylinderState state) => state switch
+    {
+        CylinderState.Sound => "sound",
+        CylinderState.Watch => "watch",
+        CylinderState.Low => "low",
+        CylinderState.Dead => "dead",
+        CylinderState.High => "high",
+        _ => "untested",
+    };
+
+    /// <summary>The class that colours text and drawings.</summary>
+    public static string Class(CylinderState state) => "is-" + Word(state);
+
+    /// <summary>The mark, drawn about the origin in a square of 16: nothing for sound.</summary>
+    public static string Mark(CylinderState state) => state switch
+    {
+        CylinderState.Watch => "<path class=\"mark\" d=\"M0-8 8 7H-8Z\"/>",
+        CylinderState.Low => "<path class=\"mark\" d=\"M-7-7H7V7H-7Z\"/>",
+        CylinderState.High => "<path class=\"mark-line\" d=\"M-8 4 0-5 8 4\"/>",
+        CylinderState.Dead => "<path class=\"mark-line\" d=\"M-7-7 7 7M7-7-7 7\"/>",
+        CylinderState.Untested => "<path class=\"mark-line\" d=\"M-7 0H7\"/>",
+        _ => "",
+    };
+
+    /// <summary>The textures, as SVG definitions; put once into each drawing, since a drawing may stand alone on paper.</summary>
+    public const string Textures =
+        "<defs>"
+        + "<pattern id=\"t-watch\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\"><rect class=\"t-watch-ground\" width=\"9\" height=\"9\"/><circle class=\"t-watch-dot\" cx=\"2.5\" cy=\"2.5\" r=\"1.7\"/><circle class=\"t-watch-dot\" cx=\"7\" cy=\"7\" r=\"1.7\"/></pattern>"
+        + "<pattern id=\"t-low\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"t-low-ground\" width=\"9\" height=\"9\"/><rect class=\"t-low-line\" width=\"3.4\" height=\"9\"/></pattern>"
+        + "</defs>";
+}

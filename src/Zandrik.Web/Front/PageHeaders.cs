@@ -1,0 +1,27 @@
+namespace Zandrik.Web.Front;
+
+/// <summary>
+/// Headers of every answer: scripts, styles and fonts come from this server only, nothing is framed, and
+/// pages with readings are not kept by caches between server and bay.
+/// </summary>
+public sealed class PageHeaders(RequestDelegate next)
+{
+    /// <summary>Adds the headers and goes on.</summary>
+    public Task InvokeAsync(HttpContext context)
+    {
+        var headers = context.Response.Headers;
+        headers.ContentSecurityPolicy =
+            "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "same-origin";
+        context.Response.OnStarting(() =>
+        {
+            if (context.Response.ContentType?.StartsWith("text/html", StringComparison.Ordinal) == true)
+            {
+                headers.CacheControl = "no-store";
+            }
+            return Task.CompletedTask;
+        });
+        return next(context);
+    }
+}

@@ -1,0 +1,54 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+using Zandrik.Storage;
+
+namespace Zandrik.Web.Front;
+
+/// <summary>Numbers, dates and words as the shop reads them.</summary>
+public static partial class ShopText
+{
+    /// <summary>A day and time in the shop's own time zone.</summary>
+    public static string Time(DateTimeOffset at, ShopPerson who) => Local(at, who).ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture);
+
+    /// <summary>A day in the shop's own time zone.</summary>
+    public static string Day(DateTimeOffset at, ShopPerson who) => Local(at, who).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+
+    /// <summary>An odometer or hour meter: thousands apart by a thin space.</summary>
+    public static string Odometer(Odometer? odometer) => odometer is null
+        ? ""
+        : odometer.Value.ToString("#,0.#", Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
+
+    /// <summary>An engine in a line: "2.0 inline four, petrol".</summary>
+    public static string Engine(EngineSheet engine)
+    {
+        var name = engine.Name ?? $"{engine.Cylinders}-cylinder {(engine.Layout is { } l ? RecordWords.Of(l) : "engine")}";
+        return engine.Fuel is { } fuel && !name.Contains(RecordWords.Of(fuel), StringComparison.OrdinalIgnoreCase)
+            ? $"{name}, {Fuel(fuel)}"
+            : name;
+    }
+
+    /// <summary>A fuel as it is spoken.</summary>
+    public static string Fuel(Fuel fuel) => fuel is Core.Records.Fuel.Lpg or Core.Records.Fuel.Cng
+        ? RecordWords.Of(fuel).ToUpperInvariant()
+        : RecordWords.Of(fuel);
+
+    /// <summary>A hyphenated word of a closed list as people read it.</summary>
+    public static string Words<T>(T member)
+        where T : struct, Enum => RecordWords.Of(member).Replace('-', ' ');
+
+    /// <summary>A firing order as it is stamped on an engine.</summary>
+    public static string FiringOrder(EngineSheet engine) => CylinderList.Text(engine.FiringOrder);
+
+    /// <summary>A sentence whose figures keep their unit beside them when a line breaks.</summary>
+    public static string Unbroken(string sentence) => UnitAfterFigure().Replace(sentence, "\u00A0");
+
+    [GeneratedRegex(@"(?<=\d) (?=%|psi|bar|kPa|kgf|m\b)")]
+    private static partial Regex UnitAfterFigure();
+
+    private static readonly NumberFormatInfo Thin = new() { NumberGroupSeparator = "\u202F" };
+
+    private static DateTimeOffset Local(DateTimeOffset at, ShopPerson who) =>
+        TimeZoneInfo.TryFindSystemTimeZoneById(who.TimeZone, out var zone) ? TimeZoneInfo.ConvertTime(at, zone) : at;
+}

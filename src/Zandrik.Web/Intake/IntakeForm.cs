@@ -1,0 +1,222 @@
+using System.Globalization;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Web.Intake;
+
+/// <summary>
+/// The intake as it is typed: every field a text, so that nothing a person typed is lost when one of
+/// them has to be put right. Field names are the JSON pointers' last parts in the open record.
+/// </summary>
+public sealed class IntakeForm
+{
+    public string? Vehicle { get; set; }
+    public string? Odometer { get; set; }
+    public string? OdometerUnit { get; set; } = "km";
+    public string? Preset { get; set; }
+    public string? EngineName { get; set; }
+    public string? Fuel { get; set; }
+    public string? Throttle { get; set; }
+    public string? Cylinders { get; set; }
+    public string? Layout { get; set; }
+    public string? Banks { get; set; }
+    public string? FiringOrder { get; set; }
+    public string? CompressionRatio { get; set; }
+    public string? DisplacementCc { get; set; }
+    public string? SpecUnit { get; set; } = "psi";
+    public string? Nominal { get; set; }
+    public string? Minimum { get; set; }
+    public string? MaxDifference { get; set; }
+    public string? Complaint { get; set; }
+    public List<string> Observations { get; set; } = [];
+
+    /// <summary>The form for a job that exists.</summary>
+    public static IntakeForm Of(TestRecord record)
+    {
+        var engine = record.Engine;
+        return new IntakeForm
+        {
+            Vehicle = record.Vehicle?.Label,
+            Odometer = Text(record.Vehicle?.Odometer?.Value),
+            OdometerUnit = record.Vehicle?.Odometer is { } o ? RecordWords.Of(o.Unit) : "km",
+            EngineName = engine.Name,
+            Fuel = engine.Fuel is { } fuel ? RecordWords.Of(fuel) : null,
+            Throttle = engine.Throttle is { } throttle ? RecordWords.Of(throttle) : null,
+            Cylinders = Text(engine.Cylinders),
+            Layout = engine.Layout is { } layout ? RecordWords.Of(layout) : null,
+            Banks = CylinderList.BanksText(engine.Banks),
+            FiringOrder = CylinderList.Text(engine.FiringOrder),
+            CompressionRatio = Text(engine.CompressionRatio),
+            DisplacementCc = Text(engine.DisplacementCc),
+            SpecUnit = engine.Spec?.Unit is { } unit ? RecordWords.Of(unit) : "psi",
+            Nominal = Text(engine.Spec?.Nominal),
+            Minimum = Text(engine.Spec?.Minimum),
+            MaxDifference = Text(engine.Spec?.MaxDifference),
+            Complaint = record.Complaint,
+            Observations = [.. (record.Observations ?? []).Select(RecordWords.Of)],
+        };
+    }
+
+    /// <summary>Fills the engine's shape from a preset; what belongs to one engine (name, figures) stays as typed.</summary>
+    public void Fill(EnginePreset preset)
+    {
+        Preset = preset.Id;
+        Fuel = RecordWords.Of(preset.Fuel);
+        Cylinders = Text(preset.Cylinders);
+        Layout = RecordWords.Of(preset.Layout);
+        Banks = CylinderList.BanksText(preset.Banks);
+        FiringOrder = CylinderList.Text(preset.FiringOrders[0]);
+        if (preset.Fuel == Core.Records.Fuel.Diesel)
+        {
+            Throttle = RecordWords.Of(ThrottleControl.None);
+        }
+    }
+
+    /// <summary>
+    /// Reads the form. Everything of <paramref name="before"/> that the form does not show (tests, what was
+    /// found, unknown fields) is kept.
+    /// </summary>
+    /// <returns>The record, or the problems by field: exactly one of the two.</returns>
+    public (TestRecord? Record, IReadOnlyList<FieldProblem> Problems) Read(TestRecord? before)
+    {
+        var problems = new List<FieldProblem>();
+        double? Number(string? typed, string pointer, string what)
+        {
+            var text = typed?.Replace(" ", "", StringComparison.Ordinal).Replace("\u202F", "", StringComparison.Ordinal).Replace(',', '.') ?? "";
+            if (text.Length == 0)
+            {
+                return null;
+            }
+            if (double.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value) && double.IsFinite(value))
+            {
+                return value;
+            }
+            problems.Add(new FieldProblem(pointer, $"Write {what} as a number, or leave it empty."));
+            return null;
+        }
+        T? Word<T>(string? typed, string pointer) where T : struct, Enum
+        {
+            if (string.IsNullOrEmpty(typed))
+            {
+                return null;
+            }
+            if (RecordWords.TryParse<T>(typed, out var member))
+            {
+                return member;
+            }
+            problems.Add(new FieldProblem(pointer, "Choose one of the list."));
+            return null;
+        }
+
+        var odometer = Number(Odometer, "/vehicle/odometer", "the odometer");
+        if (odometer > 1e8)
+        {
+            problems.Add(new FieldProblem("/vehicle/odometer", "That is farther than anything has run: check the figure."));
+        }
+        if (string.IsNullOrWhiteSpace(Vehicle))
+        {
+            problems.Add(new FieldProblem("/vehicle/label", "Say which vehicle it is, as the shop calls it."));
+        }
+        if (!int.TryParse(Cylinders?.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var cylinders))
+        {
+            cylinders = 0;
+        }
+        var banks = CylinderList.ReadBanks(Banks);
+        if (banks is null)
+        {
+            problems.Add(new FieldProblem("/engine/banks", "Write cylinder numbers with blanks between, banks apart by a slash: 1 3 5 / 2 4 6."));
+        }
+        var order = CylinderList.Read(FiringOrder);
+        if (order is null)
+        {
+            problems.Add(new FieldProblem("/engine/firingOrder", "Write cylinder numbers with dashes between: 1-3-4-2."));
+        }
+        var old = before?.Engine ?? new EngineSheet();
+        var sheet = old with
+        {
+            Name = Trimmed(EngineName),
+            Fuel = Word<Fuel>(Fuel, "/engine/fuel"),
+            Throttle = Word<ThrottleControl>(Throttle, "/engine/throttle"),
+            Cylinders = cylinders,
+            Layout = Word<CylinderArrangement>(Layout, "/engine/layout"),
+            Banks = banks is { Count: > 0 } ? banks : null,
+            FiringOrder = order is { Count: > 0 } ? order : null,
+            FiringAngles = order is { Count: > 0 } && old.FiringOrder is { } was && was.SequenceEqual(order) ? old.FiringAngles : null,
+            CompressionRatio = Within(Number(CompressionRatio, "/engine/compressionRatio", "the ratio"), 2, 40, "/engine/compressionRatio"),
+            DisplacementCc = Within(Number(DisplacementCc, "/engine/displacementCc", "the displacement"), 10, 1e6, "/engine/displacementCc"),
+            Spec = Spec(old.Spec, Word<PressureUnit>(SpecUnit, "/engine/spec/unit"),
+                Number(Nominal, "/engine/spec/nominal", "the pressure"),
+                Number(Minimum, "/engine/spec/minimum", "the pressure"),
+                Number(MaxDifference, "/engine/spec/maxDifference", "the pressure")),
+        };
+        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint") })
+        {
+            if (text?.Length > 4000 || text?.Contains('\0', StringComparison.Ordinal) == true)
+            {
+                problems.Add(new FieldProblem(pointer, "Shorten this to 4000 characters."));
+            }
+        }
+        problems.AddRange(EngineRules.Check(sheet)
+            .Select(p => p with { Pointer = "/engine" + p.Pointer })
+            .Where(p => problems.TrueForAll(q => q.Pointer != p.Pointer)));
+        if (problems.Count == 0 && before is not null && TooFewFor(before, cylinders) is { } cylinder)
+        {
+            problems.Add(new FieldProblem("/engine/cylinders", $"Cylinder {cylinder} has readings on this job: the engine has at least {cylinder}."));
+        }
+        if (problems.Count > 0)
+        {
+            return (null, problems);
+        }
+        var oldVehicle = before?.Vehicle ?? new Vehicle();
+        return ((before ?? new TestRecord()) with
+        {
+            Vehicle = oldVehicle with
+            {
+                Label = Trimmed(Vehicle),
+                Odometer = odometer is { } run
+                    ? (oldVehicle.Odometer ?? new Odometer()) with { Value = run, Unit = Word<DistanceUnit>(OdometerUnit, "") ?? DistanceUnit.Km }
+                    : null,
+            },
+            Engine = sheet,
+            Complaint = Trimmed(Complaint),
+            Observations = Observations.Select(o => RecordWords.TryParse<Observation>(o, out var member) ? member : (Observation?)null)
+                .OfType<Observation>().Distinct().ToList() is { Count: > 0 } seen ? seen : null,
+        }, []);
+
+        double? Within(double? value, double min, double max, string pointer)
+        {
+            if (value is { } v && (v < min || v > max))
+            {
+                problems.Add(new FieldProblem(pointer, string.Create(CultureInfo.InvariantCulture, $"Write a number from {min} to {max}, or leave it empty.")));
+            }
+            return value;
+        }
+    }
+
+    private static EngineSpec? Spec(EngineSpec? old, PressureUnit? unit, double? nominal, double? minimum, double? difference)
+    {
+        var spec = (old ?? new EngineSpec()) with { Unit = unit, Nominal = nominal, Minimum = minimum, MaxDifference = difference };
+        return spec is { Nominal: null, Minimum: null, MaxDifference: null, MaxLeakPercent: null, WetAllowed: null, Unknown: null } ? null : spec;
+    }
+
+    // The highest cylinder that has a reading, when the engine would lose it.
+    private static int? TooFewFor(TestRecord before, int cylinders)
+    {
+        var highest = (before.Tests ?? []).SelectMany(t => t switch
+        {
+            DryCompressionTest d => d.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            WetCompressionTest w => w.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            LeakDownTest l => l.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            RunningCompressionTest r => r.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            RelativeCompressionTest r => r.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            PlugInspection p => p.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            ValveClearanceCheck v => v.Readings ?? (IReadOnlyList<CylinderReading>)[],
+            _ => [],
+        }).Select(r => r.Cylinder).DefaultIfEmpty(0).Max();
+        return highest > cylinders ? highest : null;
+    }
+
+    private static string? Trimmed(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+
+    private static string? Text(double? value) => value?.ToString("0.###", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,100 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+using Zandrik.Storage;
+using Zandrik.Web.Drawings;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>
+/// Everything the workspace of a dry test shows: the part of the page that is swapped with every reading.
+/// </summary>
+public sealed record Bench
+{
+    public required ShopPerson Who { get; init; }
+
+    public required Job Job { get; init; }
+
+    /// <summary>Row of the test; absent until the first reading or condition starts it.</summary>
+    public long? TestId { get; init; }
+
+    public required DryCompressionTest Test { get; init; }
+
+    public required DryJudgement Judged { get; init; }
+
+    /// <summary>The cylinder the pad stands on.</summary>
+    public required int Cylinder { get; init; }
+
+    /// <summary>What the next figure is meant as.</summary>
+    public PadEntryKind Kind { get; init; }
+
+    /// <summary>What was typed and not taken; shown again with its message.</summary>
+    public string? Typed { get; init; }
+
+    /// <summary>The message by the pad's field.</summary>
+    public string? Problem { get; init; }
+
+    /// <summary>What just happened, for people who cannot see it.</summary>
+    public string? Done { get; init; }
+
+    public PressureUnit Unit => Job.Unit;
+
+    public string Address => $"/jobs/{Job.Number}/dry";
+
+    /// <summary>Address of the bench with the pad on a cylinder of this test.</summary>
+    public string At(int cylinder) => $"{Address}?{(TestId is { } t ? $"test={t}&" : "")}cylinder={cylinder}";
+
+    /// <summary>The reading of a cylinder; absent when it has none.</summary>
+    public CompressionReading? ReadingOf(int cylinder) =>
+        Test.Readings?.FirstOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
+
+    /// <summary>A figure of the record as it was read.</summary>
+    public GaugePressure Read(double value) => new(value, RecordRules.UnitOf(Test.Unit, Job.Record.Engine));
+
+    public CylinderFinding Selected => Judged.Cylinders[Cylinder - 1];
+
+    public ColumnsPicture Picture => DryPicture.Of(Job.Record.Engine, Test, Judged, Unit, Cylinder, At);
+
+    /// <summary>Puts the bench together.</summary>
+    /// <param name="who">Who is looking.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="test">Row of the dry test; absent for the latest.</param>
+    /// <param name="cylinder">The cylinder for the pad; absent for the first without a reading.</param>
+    /// <returns>The bench; absent when the job has no such test.</returns>
+    public static Bench? Of(ShopPerson who, Job job, long? test, int? cylinder)
+    {
+        var tests = job.DryTests;
+        var chosen = test is null ? (tests is [.., var latest] ? latest : default) : tests.FirstOrDefault(t => t.Id == test);
+        if (test is not null && chosen.Test is null)
+        {
+            return null;
+        }
+        var dry = chosen.Test ?? new DryCompressionTest { Unit = job.Unit };
+        var bench = new Bench
+        {
+            Who = who,
+            Job = job,
+            TestId = chosen.Test is null ? null : chosen.Id,
+            Test = dry,
+            Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),
+            Cylinder = 1,
+        };
+        var cylinders = job.Record.Engine.Cylinders;
+        return bench with { Cylinder = cylinder is { } c && c >= 1 && c <= cylinders ? c : bench.NextAfter(0) ?? 1 };
+    }
+
+    /// <summary>The next cylinder without a reading after one, going round; absent when all have one.</summary>
+    public int? NextAfter(int cylinder)
+    {
+        var count = Judged.Cylinders.Count;
+        for (var step = 1; step <= count; step++)
+        {
+            var c = (cylinder - 1 + step + count) % count + 1;
+            if (ReadingOf(c)?.Value is null)
+            {
+                return c;
+            }
+        }
+        return null;
+    }
+}

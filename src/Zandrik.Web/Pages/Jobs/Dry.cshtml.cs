@@ -1,0 +1,176 @@
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
+public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TimeProvider clock) : PageModel
+{
+    [BindProperty(SupportsGet = true)]
+    public int Number { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public long? Test { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public int? Cylinder { get; set; }
+
+    public Bench Bench { get; private set; } = null!;
+
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) =>
+        await ShowAsync(await visitor.WhoAsync(cancel), b => b, cancel);
+
+    /// <summary>One entry of the pad.</summary>
+    /// <param name="value">What was typed.</param>
+    /// <param name="kind">What it is meant as.</param>
+    /// <param name="unit">The unit the pad stood in when it was typed.</param>
+    /// <param name="entry">Made with each form, so that a form sent twice is kept once.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        // An empty pad with "again" or "first pulse" says what the next figure will be.
+        if (string.IsNullOrWhiteSpace(value) && kind is PadEntryKind.Repeat or PadEntryKind.FirstPulse)
+        {
+            return await ShowAsync(who, b => b with { Kind = kind }, cancel);
+        }
+        var typed = PressureEntry.Read(value, RecordWords.TryParse<PressureUnit>(unit, out var u) ? u : bench.Unit);
+        if (typed.Pressure is not { } pressure)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { Kind = kind, Typed = value, Problem = typed.Problem }, cancel);
+        }
+        var at = bench.Cylinder;
+        Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, kind, pressure),
+            Key(entry, at, kind, pressure), clock.GetUtcNow(), cancel);
+        return await AfterAsync(who, at, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(at) ?? at : at,
+            $"Cylinder {at}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} kept.", cancel);
+    }
+
+    /// <summary>Takes the last entry back.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, clock.GetUtcNow(), cancel) : null;
+        return await AfterAsync(who, undone ?? bench.Cylinder, _ => undone ?? bench.Cylinder,
+            undone is { } c ? $"Cylinder {c}: last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+    }
+
+    /// <summary>Shows pressures in another unit; what was read stays as it was read.</summary>
+    public async Task<IActionResult> OnPostUnitAsync(string? unit, CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (!RecordWords.TryParse<PressureUnit>(unit, out var u) || !await jobs.ShowInAsync(who, Number, u, cancel))
+        {
+            return NotFound();
+        }
+        return await AfterAsync(who, Cylinder ?? 1, _ => Cylinder ?? 1, $"Shown in {u.Symbol()}.", cancel);
+    }
+
+    /// <summary>Says which unit a doubtful figure was read in.</summary>
+    public async Task<IActionResult> OnPostConfirmAsync(string? unit, CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (await BenchAsync(who, cancel) is not { } bench || !RecordWords.TryParse<PressureUnit>(unit, out var u))
+        {
+            return NotFound();
+        }
+        foreach (var question in bench.Judged.Questions)
+        {
+            var at = question.Reading.Cylinder;
+            var pressure = new GaugePressure(question.Reading.Value.Value, u);
+            if (!PressureEntry.IsPossible(pressure.Value, u))
+            {
+                continue;
+            }
+            Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, PadEntryKind.ConfirmUnit, pressure), Guid.NewGuid(), clock.GetUtcNow(), cancel);
+        }
+        return await AfterAsync(who, bench.Cylinder, b => b.NextAfter(0) ?? bench.Cylinder, $"Unit confirmed: {u.Symbol()}.", cancel);
+    }
+
+    /// <summary>Writes down how the test is done.</summary>
+    public async Task<IActionResult> OnPostConditionsAsync(ConditionsForm form, CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        Test = await tests.SetConditionsAsync(who, Number, bench.TestId, form.Over(bench.Test.Conditions), bench.Unit, clock.GetUtcNow(), cancel);
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, "Conditions kept.", cancel);
+    }
+
+    /// <summary>Starts a further dry test, done like this one until said otherwise.</summary>
+    public async Task<IActionResult> OnPostStartAsync(CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        var test = await tests.StartAsync(who, Number,
+            new DryCompressionTest { Unit = bench.Unit, Conditions = bench.Test.Conditions, Tester = bench.Test.Tester }, clock.GetUtcNow(), cancel);
+        return Redirect($"/jobs/{Number}/dry?test={test}");
+    }
+
+    /// <summary>Closes the job, or opens it again.</summary>
+    public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
+    {
+        var who = await visitor.WhoAsync(cancel);
+        return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
+    }
+
+    /// <summary>The open record of the job, as a file.</summary>
+    public async Task<IActionResult> OnGetRecordAsync(CancellationToken cancel) =>
+        await jobs.RecordAsync(await visitor.WhoAsync(cancel), Number, superseded: false, cancel) is { } record
+            ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(record)), "application/json", $"zandrik-job-{Number:0000}.json")
+            : NotFound();
+
+    private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel) =>
+        await jobs.FindAsync(who, Number, cancel) is { } job ? Bench.Of(who, job, Test, Cylinder) : null;
+
+    private async Task<IActionResult> ShowAsync(ShopPerson who, Func<Bench, Bench> change, CancellationToken cancel)
+    {
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        Bench = change(bench);
+        return Request.IsHtmx() ? Partial("_Bench", Bench) : Page();
+    }
+
+    // After something was kept: the new bench where htmx asked, a fresh page (safe to reload) where a form was posted.
+    private async Task<IActionResult> AfterAsync(ShopPerson who, int cylinder, Func<Bench, int> next, string done, CancellationToken cancel)
+    {
+        Cylinder = cylinder;
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        Cylinder = next(bench);
+        return Request.IsHtmx()
+            ? Partial("_Bench", bench with { Cylinder = Cylinder.Value, Done = done })
+            : Redirect($"/jobs/{Number}/dry?{(Test is { } t ? $"test={t}&" : "")}cylinder={Cylinder}");
+    }
+
+    // The same form with the same figure is the same entry however often it arrives; a figure changed on a
+    // page that the browser kept is another one.
+    private static Guid Key(string? form, int cylinder, PadEntryKind kind, GaugePressure pressure) => string.IsNullOrEmpty(form)
+        ? Guid.NewGuid()
+        : new Guid(SHA256.HashData(Encoding.UTF8.GetBytes(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}")))[..16]);
+}

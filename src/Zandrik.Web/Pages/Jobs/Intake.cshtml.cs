@@ -1,0 +1,96 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+using Zandrik.Web.Intake;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>Intake: the vehicle, the engine and why it is here; of a new job, or of one that is open.</summary>
+public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clock) : PageModel
+{
+    [BindProperty]
+    public IntakeForm Form { get; set; } = new();
+
+    public ShopPerson Who { get; private set; } = null!;
+
+    public Job? Job { get; private set; }
+
+    public bool IsNew => Job is null;
+
+    public IReadOnlyList<FieldProblem> Problems { get; private set; } = [];
+
+    /// <summary>The message of a field by its JSON pointer; null when nothing is wrong with it.</summary>
+    public string? Problem(string pointer) =>
+        Problems.FirstOrDefault(p => p.Pointer == pointer)?.Says;
+
+    public async Task<IActionResult> OnGetAsync(int? number, CancellationToken cancel)
+    {
+        if (!await FindAsync(number, cancel))
+        {
+            return NotFound();
+        }
+        if (Job is not null)
+        {
+            Form = IntakeForm.Of(Job.Record);
+        }
+        else
+        {
+            Form.SpecUnit = Who.Unit;
+        }
+        return Page();
+    }
+
+    /// <summary>Fills the engine's shape from the preset that was chosen; nothing is saved yet.</summary>
+    public async Task<IActionResult> OnPostPresetAsync(int? number, CancellationToken cancel)
+    {
+        if (!await FindAsync(number, cancel))
+        {
+            return NotFound();
+        }
+        if (EnginePreset.All.FirstOrDefault(p => p.Id == Form.Preset) is { } preset)
+        {
+            Form.Fill(preset);
+        }
+        // What was typed is shown as it now stands, not as it was sent.
+        ModelState.Clear();
+        return Request.IsHtmx() ? Partial("_EngineFields", this) : Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync(int? number, CancellationToken cancel)
+    {
+        if (!await FindAsync(number, cancel))
+        {
+            return NotFound();
+        }
+        var (record, problems) = Form.Read(Job?.Record);
+        if (record is null)
+        {
+            Problems = problems;
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return Page();
+        }
+        if (Job is null)
+        {
+            number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), record.Engine.Spec?.Unit, cancel);
+        }
+        else
+        {
+            await jobs.ChangeIntakeAsync(Who, Job.Number, record, cancel);
+        }
+        return Redirect($"/jobs/{number}/dry");
+    }
+
+    private async Task<bool> FindAsync(int? number, CancellationToken cancel)
+    {
+        Who = await visitor.WhoAsync(cancel);
+        if (number is { } n)
+        {
+            Job = await jobs.FindAsync(Who, n, cancel);
+            return Job is not null;
+        }
+        return true;
+    }
+}

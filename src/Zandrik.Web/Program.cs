@@ -1,0 +1,69 @@
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.ResponseCompression;
+using Microsoft.Extensions.Options;
+using Zandrik.Storage;
+using Zandrik.Web.Api;
+using Zandrik.Web.Front;
+
+// "prepare" brings the database to the current schema and makes the first shop; it runs with the owner's
+// rights and ends. Everything else is the server, which has the rights of the plain role only.
+if (args is ["prepare", ..])
+{
+    return await Preparation.RunAsync(args[1..]);
+}
+
+var builder = WebApplication.CreateBuilder(args);
+var connection = builder.Configuration["ZANDRIK_DB"]
+    ?? throw new InvalidOperationException("ZANDRIK_DB, the connection string of the database, is not set. Use ./start, which sets it.");
+
+builder.Services.AddSingleton(_ => new ShopDatabase(connection));
+builder.Services.AddSingleton<ShopDoor>();
+builder.Services.AddSingleton<JobStore>();
+builder.Services.AddSingleton<DryTestStore>();
+builder.Services.AddSingleton<Visitor>();
+builder.Services.AddSingleton(TimeProvider.System);
+builder.Services.AddSingleton<KeyRing>();
+builder.Services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(services =>
+    new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = services.GetRequiredService<KeyRing>()));
+builder.Services.AddDataProtection().SetApplicationName("Zandrik");
+builder.Services.AddRazorPages();
+builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
+builder.Services.AddProblemDetails();
+builder.Services.AddOpenApi("v1", OpenApiText.Describe);
+builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]);
+builder.Services.AddResponseCompression(o =>
+{
+    o.EnableForHttps = true;
+    o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml", "application/problem+json"];
+});
+builder.WebHost.ConfigureKestrel(o => o.AddServerHeader = false);
+
+var app = builder.Build();
+
+app.UseResponseCompression();
+app.UseMiddleware<PageHeaders>();
+app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), pages =>
+{
+    if (!app.Environment.IsDevelopment())
+    {
+        pages.UseExceptionHandler("/broken");
+    }
+    pages.UseStatusCodePagesWithReExecute("/missing", "?code={0}");
+});
+app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), api =>
+{
+    api.UseExceptionHandler();
+    api.UseStatusCodePages();
+});
+app.UseRouting();
+app.MapStaticAssets();
+app.MapRazorPages().WithStaticAssets();
+app.MapHealth();
+app.MapJobApi();
+app.MapOpenApi("/openapi/{documentName}.json");
+await app.RunAsync();
+return 0;
+
+/// <summary>The entry point, named so that tests can start the server in their own process.</summary>
+public partial class Program;

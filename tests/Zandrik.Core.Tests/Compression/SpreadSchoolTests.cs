@@ -1,0 +1,111 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using static Zandrik.Core.Tests.Cases;
+
+namespace Zandrik.Core.Tests.Compression;
+
+public sealed class SpreadSchoolTests
+{
+    // Worked by hand: four readings, then each school's figure and verdict.
+    [Theory]
+    [InlineData(new[] { 200.0, 200, 200, 180 }, 10.0, SpreadVerdict.Good)]          // exactly 10 %
+    [InlineData(new[] { 200.0, 200, 200, 179 }, 10.5, SpreadVerdict.Marginal)]
+    [InlineData(new[] { 200.0, 200, 200, 160 }, 20.0, SpreadVerdict.Marginal)]      // exactly 20 %
+    [InlineData(new[] { 200.0, 200, 200, 159 }, 20.5, SpreadVerdict.Fail)]
+    public void Percent_of_highest_is_inclusive_at_ten_and_twenty(double[] psi, double percent, SpreadVerdict verdict)
+    {
+        var school = Judge(Inline(4), Dry(psi)).School(SpreadSchool.PercentOfHighest);
+        (100 * school.Value).ShouldBe(percent, 1e-9);
+        school.Verdict.ShouldBe(verdict);
+    }
+
+    [Theory]
+    [InlineData(180.0, 90.0, SpreadVerdict.Good)]
+    [InlineData(179.9, 89.95, SpreadVerdict.Marginal)]
+    [InlineData(150.0, 75.0, SpreadVerdict.Marginal)]
+    [InlineData(149.9, 74.95, SpreadVerdict.Fail)]
+    public void Lowest_to_highest_is_inclusive_at_ninety_and_seventy_five(double lowest, double percent, SpreadVerdict verdict)
+    {
+        var school = Judge(Inline(4), Dry(200, 200, 200, lowest)).School(SpreadSchool.LowestToHighest);
+        (100 * school.Value).ShouldBe(percent, 1e-9);
+        school.Verdict.ShouldBe(verdict);
+    }
+
+    [Theory]
+    [InlineData(new[] { 110.0, 90 }, 10.0, SpreadVerdict.Good)]                     // mean 100, both 10 off
+    [InlineData(new[] { 115.0, 85 }, 15.0, SpreadVerdict.Marginal)]
+    [InlineData(new[] { 116.0, 84 }, 16.0, SpreadVerdict.Fail)]
+    [InlineData(new[] { 200.0, 200, 200, 160 }, 100 * 30 / 190.0, SpreadVerdict.Fail)]
+    public void Around_the_mean_takes_the_larger_distance_either_way(double[] psi, double percent, SpreadVerdict verdict)
+    {
+        var school = Judge(Inline(psi.Length), Dry(psi)).School(SpreadSchool.AroundTheMean);
+        (100 * school.Value).ShouldBe(percent, 1e-9);
+        school.Verdict.ShouldBe(verdict);
+    }
+
+    [Theory]
+    [InlineData(140.0, "10 psi", SpreadVerdict.Good)]
+    [InlineData(135.0, "15 psi", SpreadVerdict.Marginal)]
+    [InlineData(134.0, "16 psi", SpreadVerdict.Fail)]
+    public void Fixed_pressure_counts_pounds(double lowest, string figure, SpreadVerdict verdict)
+    {
+        var school = Judge(Inline(2), Dry(150, lowest)).School(SpreadSchool.FixedPressure);
+        school.ValueText(PressureUnit.Psi).ShouldBe(figure);
+        school.Verdict.ShouldBe(verdict);
+    }
+
+    [Theory]
+    [InlineData(180.0, SpreadVerdict.Good)]         // 20 of 25 is 80 %
+    [InlineData(179.0, SpreadVerdict.Marginal)]
+    [InlineData(175.0, SpreadVerdict.Marginal)]     // exactly the maker's 25
+    [InlineData(174.0, SpreadVerdict.Fail)]
+    public void Makers_difference_is_good_to_eighty_percent_and_marginal_to_the_figure(double lowest, SpreadVerdict verdict)
+    {
+        var judged = Judge(Inline(3, maxDifference: 25), Dry(200, 200, lowest));
+        var school = judged.School(SpreadSchool.MakerDifference);
+        school.Verdict.ShouldBe(verdict);
+        school.Deciding.ShouldBeTrue("the maker's figure wins over a rule");
+        school.LimitsText(PressureUnit.Psi).ShouldBe("20 psi, 25 psi");
+    }
+
+    [Fact]
+    public void Without_a_makers_difference_percent_of_highest_decides()
+    {
+        var judged = Judge(Inline(4), Dry(200, 198, 199, 197));
+        judged.Spread.Select(s => s.School).ShouldNotContain(SpreadSchool.MakerDifference);
+        judged.Spread.Single(s => s.Deciding).School.ShouldBe(SpreadSchool.PercentOfHighest);
+    }
+
+    [Fact]
+    public void One_reading_has_no_spread_and_two_have_four_schools()
+    {
+        Judge(Inline(4), Dry(200)).Spread.ShouldBeEmpty();
+        Judge(Inline(4), Dry(200, 190)).Spread.Count.ShouldBe(4);
+    }
+
+    [Fact]
+    public void Equal_readings_are_good_in_every_school() =>
+        Judge(Inline(6, maxDifference: 25), Dry(180, 180, 180, 180, 180, 180)).Spread
+            .ShouldAllBe(s => s.Verdict == SpreadVerdict.Good);
+
+    [Fact]
+    public void A_shop_sets_its_deciding_school_and_limits()
+    {
+        var lenient = new JudgeBy
+        {
+            DecidingSchool = SpreadSchool.LowestToHighest,
+            Limits = new Dictionary<SpreadSchool, IReadOnlyList<double>> { [SpreadSchool.LowestToHighest] = [85, 70] },
+        };
+        var judged = Judge(Inline(4), Dry(200, 200, 200, 145), lenient);
+        var school = judged.School(SpreadSchool.LowestToHighest);
+        school.Verdict.ShouldBe(SpreadVerdict.Marginal);
+        school.Deciding.ShouldBeTrue();
+        // 27.5 % below: within the lenient 30, beyond good, so under watch and not low.
+        judged.States()[3].ShouldBe(CylinderState.Watch);
+    }
+
+    [Fact]
+    public void A_shop_that_decides_by_the_maker_falls_back_where_the_sheet_has_no_figure() =>
+        JudgingRules.For(Inline(4), new JudgeBy { DecidingSchool = SpreadSchool.MakerDifference })
+            .DecidingSchool.ShouldBe(SpreadSchool.PercentOfHighest);
+}
