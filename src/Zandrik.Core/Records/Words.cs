@@ -1,6 +1,6 @@
 using System.Text.Json.Serialization;
 
-#pragma warning disable CS1591 // The words are the trade's own terms; docs/open-record.md lists them.
+#pragma warning disable CS1591 // The words are the trade's own terms; docs/test-record-1.schema.json lists them.
 
 // The closed lists of the open record. In JSON every word is written in lower case with hyphens
 // (OilCooler is "oil-cooler"); a word that is spelt otherwise says so on its member.

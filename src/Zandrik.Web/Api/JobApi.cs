@@ -40,8 +40,6 @@ public static class JobApi
             .Produces<JsonObject>()
             .ProducesProblem(StatusCodes.Status401Unauthorized)
             .ProducesProblem(StatusCodes.Status404NotFound);
-        api.Map("{*anything}", () => TypedResults.Problem("There is nothing at this address. /openapi/v1.json lists what there is.", statusCode: 404))
-            .ExcludeFromDescription();
     }
 
     private static readonly string Schema = TestRecordSchema.Make().ToJsonString(TestRecordJson.Options);

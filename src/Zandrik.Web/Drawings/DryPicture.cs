@@ -20,7 +20,7 @@ public static class DryPicture
             c.State,
             c.Value?.Pascals,
             c.Value?.Text(unit) ?? "",
-            $"Cylinder {c.Cylinder}: {(c.Value is { } v ? $"{v.Text(unit)} {unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(c.State))}",
+            $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(c.State))}",
             pulses.TryGetValue(c.Cylinder, out var pulse) ? pulse : null,
             c.InQuestion));
         var highest = judged.Cylinders.Where(c => !c.InQuestion).Select(c => c.Value?.Pascals ?? 0).DefaultIfEmpty(0).Max();

@@ -56,7 +56,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
         }
         // What was typed is shown as it now stands, not as it was sent.
         ModelState.Clear();
-        return Request.IsHtmx() ? Partial("_EngineFields", this) : Page();
+        return Request.IsHtmx() ? Partial("_EngineShape", this) : Page();
     }
 
     public async Task<IActionResult> OnPostAsync(int? number, CancellationToken cancel)

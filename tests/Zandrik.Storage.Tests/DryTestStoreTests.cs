@@ -1,0 +1,167 @@
+using Npgsql;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Storage.Tests;
+
+public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
+{
+    private static readonly DateTimeOffset Now = new(2026, 11, 25, 9, 0, 0, TimeSpan.Zero);
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    private async Task<int> JobAsync() =>
+        await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 } }, Now, PressureUnit.Psi, Cancel);
+
+    private Task<long?> EnterAsync(int job, int cylinder, double value, PadEntryKind kind = PadEntryKind.Reading, Guid? key = null, PressureUnit unit = PressureUnit.Psi) =>
+        db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, Cancel);
+
+    private async Task<IReadOnlyList<CompressionReading>> ReadingsAsync(int job, bool superseded = false)
+    {
+        var record = (await db.Jobs.RecordAsync(db.Ostrel, job, superseded, Cancel))!;
+        return ((DryCompressionTest?)record.Tests?.Single())?.Readings ?? [];
+    }
+
+    [Fact]
+    public async Task The_first_reading_starts_the_test_and_each_knows_who_when_and_in_which_order()
+    {
+        var job = await JobAsync();
+        await EnterAsync(job, 3, 205);
+        await EnterAsync(job, 1, 203);
+        var readings = await ReadingsAsync(job);
+        readings.Select(r => (r.Cylinder, r.Value, r.Order, r.By, r.At)).ShouldBe([(3, 205, 1, "M. Ostrel", Now), (1, 203, 2, "M. Ostrel", Now)]);
+    }
+
+    [Fact]
+    public async Task A_correction_keeps_what_it_replaced()
+    {
+        var job = await JobAsync();
+        await EnterAsync(job, 1, 136);
+        await EnterAsync(job, 1, 163);
+        (await ReadingsAsync(job)).Single().Value.ShouldBe(163);
+        var all = await ReadingsAsync(job, superseded: true);
+        all.Select(r => r.Value).ShouldBe([136, 163]);
+        all[0].SupersededBy.ShouldBe(all[1].Id);
+        all[1].SupersededBy.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task The_same_entry_sent_twice_is_kept_once()
+    {
+        var (job, key) = (await JobAsync(), Guid.NewGuid());
+        await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => EnterAsync(job, 2, 198, PadEntryKind.Repeat, key)));
+        (await ReadingsAsync(job, superseded: true)).Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Two_writers_at_one_cylinder_are_both_kept_in_one_chain()
+    {
+        var job = await JobAsync();
+        await Task.WhenAll(Enumerable.Range(0, 12).Select(i => EnterAsync(job, 1, 100 + i)));
+        (await ReadingsAsync(job)).Count.ShouldBe(1);
+        var all = await ReadingsAsync(job, superseded: true);
+        all.Select(r => r.Value).Order().ShouldBe(Enumerable.Range(100, 12).Select(v => (double?)v));
+        all.Count(r => r.SupersededBy is null).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Two_first_readings_at_once_start_one_test()
+    {
+        var job = await JobAsync();
+        var tests = await Task.WhenAll(Enumerable.Range(1, 4).Select(c => EnterAsync(job, c, 200)));
+        tests.Distinct().Count().ShouldBe(1);
+        (await ReadingsAsync(job)).Count.ShouldBe(4);
+    }
+
+    [Fact]
+    public async Task Undo_goes_back_entry_by_entry_and_removes_nothing()
+    {
+        var job = await JobAsync();
+        await EnterAsync(job, 1, 205);
+        await EnterAsync(job, 2, 136);
+        var test = (await EnterAsync(job, 2, 163))!.Value;
+        Task<int?> Undo() => db.DryTests.UndoAsync(db.Ostrel, job, test, Now, Cancel);
+
+        (await Undo()).ShouldBe(2);
+        (await ReadingsAsync(job)).Select(r => r.Value).ShouldBe([205, 136]);
+        (await Undo()).ShouldBe(2);
+        (await ReadingsAsync(job)).Select(r => r.Value).ShouldBe([205]);
+        await EnterAsync(job, 2, 170);
+        (await ReadingsAsync(job)).Select(r => r.Value).ShouldBe([205, 170]);
+        (await Undo()).ShouldBe(2);
+        (await Undo()).ShouldBe(1);
+        (await Undo()).ShouldBeNull("nothing is left to take back");
+        (await ReadingsAsync(job)).ShouldBeEmpty();
+        (await ReadingsAsync(job, superseded: true)).Select(r => r.Value).ShouldBe([205, 136, 163, 136, 170]);
+    }
+
+    [Fact]
+    public async Task Conditions_are_kept_before_and_after_the_first_reading()
+    {
+        var job = await JobAsync();
+        var test = await db.DryTests.SetConditionsAsync(db.Ostrel, job, null, new TestConditions { Throttle = ThrottlePlate.Closed }, PressureUnit.Psi, Now, Cancel);
+        await EnterAsync(job, 1, 180);
+        await db.DryTests.SetConditionsAsync(db.Ostrel, job, test, new TestConditions { Throttle = ThrottlePlate.Open }, PressureUnit.Psi, Now, Cancel);
+        var found = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests.Single();
+        found.Id.ShouldBe(test!.Value);
+        found.Test.Conditions!.Throttle.ShouldBe(ThrottlePlate.Open);
+        found.Test.Readings!.Single().Value.ShouldBe(180);
+    }
+
+    [Fact]
+    public async Task Another_shop_sees_and_reaches_nothing()
+    {
+        var job = await JobAsync();
+        var test = (await EnterAsync(job, 1, 205))!.Value;
+        (await db.Jobs.FindAsync(db.Stranger, job, Cancel)).ShouldBeNull();
+        (await db.Jobs.ListAsync(db.Stranger, openOnly: false, 1, 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
+        (await db.Jobs.CloseAsync(db.Stranger, job, Now, Cancel)).ShouldBeFalse();
+        (await db.DryTests.UndoAsync(db.Stranger, job, test, Now, Cancel)).ShouldBeNull();
+        (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+        (await ReadingsAsync(job)).Single().Value.ShouldBe(205);
+    }
+
+    [Fact]
+    public async Task A_test_of_one_job_cannot_be_reached_through_another()
+    {
+        var (mine, other) = (await JobAsync(), await JobAsync());
+        var test = (await EnterAsync(mine, 1, 205))!.Value;
+        (await db.DryTests.EnterAsync(db.Ostrel, other, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+    }
+
+    [Theory]
+    [InlineData("update reading set taken_at = now()")]
+    [InlineData("delete from reading")]
+    [InlineData("truncate reading cascade")]
+    public async Task Readings_cannot_be_changed_or_removed_not_even_by_the_owner(string sql)
+    {
+        await EnterAsync(await JobAsync(), 1, 205);
+        var refused = await Should.ThrowAsync<PostgresException>(() => db.AsOwnerAsync(sql));
+        refused.Message.ShouldContain("never changed or removed");
+    }
+
+    [Fact]
+    public async Task The_applications_role_sees_nothing_without_a_shop_and_cannot_write_into_another()
+    {
+        await EnterAsync(await JobAsync(), 1, 205);
+        foreach (var table in new[] { "job", "test", "reading", "person", "api_token", "shop", "idempotency" })
+        {
+            (await TestDatabase.ExecuteAsync(db.Connection, $"select count(*) from {table}")).ShouldBe(0L, table);
+        }
+        await using var source = NpgsqlDataSource.Create(db.Connection);
+        await using var connection = await source.OpenConnectionAsync(Cancel);
+        await using var command = new NpgsqlCommand($"""
+            select set_config('zandrik.shop', '{db.Stranger.ShopId}', false);
+            insert into job (shop_id, number, record, unit, opened_at, opened_by) values ({db.Ostrel.ShopId}, 9999, '[]', 'psi', now(), {db.Ostrel.PersonId})
+            """, connection);
+        (await Should.ThrowAsync<PostgresException>(() => command.ExecuteNonQueryAsync(Cancel))).SqlState.ShouldBe("42501");
+    }
+
+    [Fact]
+    public async Task Migrating_again_changes_nothing()
+    {
+        Migrator.Migrate(db.Owner, "zandrik").ShouldBeEmpty();
+        (await Migrator.EnsureShopAsync(db.Owner, new FirstShop("Another", "Etc/UTC", "psi", "X", null), Cancel)).ShouldBeFalse();
+    }
+}

@@ -1,0 +1,137 @@
+using System.Collections.ObjectModel;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Interactions;
+using OpenQA.Selenium.Support.UI;
+
+namespace Zandrik.Web.Tests;
+
+/// <summary>A headless Chromium, as a technician has it at the bay: a laptop unless said otherwise.</summary>
+public sealed class Browser : IDisposable
+{
+    private readonly string profile = Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
+    private readonly ChromeDriver driver;
+
+    public Browser()
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+            "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
+        if (Environment.UserName == "root")
+        {
+            options.AddArgument("--no-sandbox");
+        }
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options, TimeSpan.FromSeconds(60));
+        Size(1280, 800);
+    }
+
+    public string Url => driver.Url;
+
+    public void Size(int width, int height, bool touch = false)
+    {
+        driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new()
+        {
+            ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = touch,
+        });
+        driver.ExecuteCdpCommand("Emulation.setTouchEmulationEnabled", new() { ["enabled"] = touch });
+    }
+
+    public void Scripts(bool on) => driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
+
+    /// <summary>Cuts the network, or brings it back.</summary>
+    public void Network(bool on)
+    {
+        driver.ExecuteCdpCommand("Network.enable", []);
+        driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new()
+        {
+            ["offline"] = !on, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1,
+        });
+    }
+
+    public void Open(string url) => driver.Navigate().GoToUrl(url);
+
+    public void Reload() => driver.Navigate().Refresh();
+
+    public IWebElement Find(string css) => Wait(css, () => driver.FindElement(By.CssSelector(css)));
+
+    public ReadOnlyCollection<IWebElement> All(string css) => driver.FindElements(By.CssSelector(css));
+
+    public string Text(string css) => Wait(css, () => driver.FindElement(By.CssSelector(css)).Text)!;
+
+    public void Click(string css) => Wait<object>(css, () =>
+    {
+        driver.FindElement(By.CssSelector(css)).Click();
+        return css;
+    });
+
+    /// <summary>Presses keys where the focus is, as a keyboard does.</summary>
+    public void Press(string keys) => new Actions(driver).SendKeys(keys).Perform();
+
+    /// <summary>Types into a field, over what stood there.</summary>
+    public void Type(string css, string text)
+    {
+        var field = Find(css);
+        field.Clear();
+        field.SendKeys(text);
+    }
+
+    /// <summary>Waits until something holds; says what when it never does.</summary>
+    public void Until(string what, Func<bool> holds) => Wait<object>(what, () => holds() ? what : null);
+
+    public void UntilText(string css, string text) => Until($"{css} says \"{text}\"", () => driver.FindElement(By.CssSelector(css)).Text.Contains(text, StringComparison.Ordinal));
+
+    /// <summary>Tabs on until the element has the focus; fails when it is never reached.</summary>
+    public void TabTo(string css)
+    {
+        for (var i = 0; i < 120; i++)
+        {
+            if ((bool)Script($"return document.activeElement === document.querySelector({Quoted(css)})")!)
+            {
+                return;
+            }
+            Press(Keys.Tab);
+        }
+        throw new InvalidOperationException($"{css} is not reached by the Tab key.");
+    }
+
+    public object? Script(string script) => driver.ExecuteScript(script);
+
+    public byte[] Picture() => driver.GetScreenshot().AsByteArray;
+
+    /// <summary>What the browser complained about: script errors, refused content, missing files.</summary>
+    public IReadOnlyList<string> Complaints() =>
+        [.. driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message)];
+
+    /// <summary>Violations that axe-core finds on the page: rule, and the first element that breaks it.</summary>
+    public IReadOnlyList<string> Violations()
+    {
+        driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js")));
+        var found = (ReadOnlyCollection<object>)driver.ExecuteAsyncScript("""
+            const done = arguments[arguments.length - 1];
+            axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
+               .then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0]?.message ?? n.failureSummary)).join(" | "))));
+            """)!;
+        return [.. found.Cast<string>()];
+    }
+
+    private T Wait<T>(string what, Func<T?> look)
+        where T : class
+    {
+        var wait = new DefaultWait<IWebDriver>(driver)
+        {
+            Timeout = TimeSpan.FromSeconds(20), PollingInterval = TimeSpan.FromMilliseconds(30), Message = $"Waited for: {what}",
+        };
+        wait.IgnoreExceptionTypes(typeof(NoSuchElementException), typeof(StaleElementReferenceException), typeof(ElementNotInteractableException));
+        return wait.Until(_ => look())!;
+    }
+
+    private static string Quoted(string text) => System.Text.Json.JsonSerializer.Serialize(text);
+
+    public void Dispose()
+    {
+        driver.Quit();
+        driver.Dispose();
+        Directory.Delete(profile, recursive: true);
+    }
+}

@@ -1,0 +1,80 @@
+using System.Diagnostics;
+using System.Net;
+using System.Net.Sockets;
+using AngleSharp.Html.Dom;
+using AngleSharp.Html.Parser;
+using Zandrik.Storage.Tests;
+
+namespace Zandrik.Web.Tests.Front;
+
+/// <summary>The server as a process of its own: killed in the middle, started again.</summary>
+public sealed class ProcessTests
+{
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public async Task A_server_killed_between_two_readings_loses_nothing_and_takes_the_open_form_afterwards()
+    {
+        var name = $"killed_{Guid.NewGuid():N}";
+        var connection = await Site.MakeDatabaseAsync(name);
+        var port = FreePort();
+        using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
+
+        var first = await StartAsync(connection, port, client);
+        var page = await PageAsync(client);
+        (await EnterAsync(client, page, "201")).ShouldBe(HttpStatusCode.OK);
+        page = await PageAsync(client);
+        first.Kill(entireProcessTree: true);
+        await first.WaitForExitAsync(Cancel);
+
+        var second = await StartAsync(connection, port, client);
+        // The form that was open when the server died: its token is still good, its reading is kept.
+        (await EnterAsync(client, page, "199")).ShouldBe(HttpStatusCode.OK);
+        var figures = (await PageAsync(client)).QuerySelectorAll(".columns .reading").Select(r => r.TextContent).Where(t => t.Length > 0);
+        figures.ShouldBe(["201", "199"], ignoreOrder: true);
+        second.Kill(entireProcessTree: true);
+        await second.WaitForExitAsync(Cancel);
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
+    }
+
+    internal static int FreePort()
+    {
+        using var listener = new TcpListener(IPAddress.Loopback, 0);
+        listener.Start();
+        return ((IPEndPoint)listener.LocalEndpoint).Port;
+    }
+
+    private static async Task<Process> StartAsync(string connection, int port, HttpClient client)
+    {
+        var start = new ProcessStartInfo("dotnet", [typeof(Program).Assembly.Location, "--urls", $"http://127.0.0.1:{port}"])
+        {
+            WorkingDirectory = Path.Combine(Repository.Root, "src", "Zandrik.Web"),
+            RedirectStandardOutput = true,
+            Environment = { ["ZANDRIK_DB"] = connection, ["Logging__LogLevel__Microsoft.Hosting.Lifetime"] = "Information" },
+        };
+        var process = Process.Start(start)!;
+        // The server says when it listens; waiting for that line is waiting for the server.
+        while (await process.StandardOutput.ReadLineAsync(Cancel) is { } line)
+        {
+            if (line.Contains("Now listening", StringComparison.Ordinal))
+            {
+                break;
+            }
+        }
+        process.HasExited.ShouldBeFalse();
+        _ = process.StandardOutput.ReadToEndAsync(Cancel);
+        (await client.GetAsync(new Uri("/health/ready", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        return process;
+    }
+
+    private static async Task<IHtmlDocument> PageAsync(HttpClient client) =>
+        new HtmlParser().ParseDocument(await client.GetStringAsync(new Uri("/jobs/10/dry", UriKind.Relative), Cancel));
+
+    private static async Task<HttpStatusCode> EnterAsync(HttpClient client, IHtmlDocument page, string value)
+    {
+        var fields = page.QuerySelectorAll("#pad input[type=hidden]").Cast<IHtmlInputElement>().Select(i => KeyValuePair.Create(i.Name!, i.Value))
+            .Append(KeyValuePair.Create("value", value)).Append(KeyValuePair.Create("kind", "Reading"));
+        using var content = new FormUrlEncodedContent(fields);
+        return (await client.PostAsync(new Uri("/jobs/10/dry?handler=Enter", UriKind.Relative), content, Cancel)).StatusCode;
+    }
+}

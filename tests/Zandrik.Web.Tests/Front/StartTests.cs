@@ -1,0 +1,153 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Net;
+using AngleSharp.Html.Parser;
+
+namespace Zandrik.Web.Tests.Front;
+
+/// <summary>./start as a newcomer meets it, with a data folder of its own.</summary>
+public sealed class StartTests : IDisposable
+{
+    private readonly string data = Directory.CreateTempSubdirectory("zandrik-start-").FullName;
+    private readonly int port = ProcessTests.FreePort();
+
+    public StartTests() =>
+        // The user that runs the database must be able to pass through.
+        File.SetUnixFileMode(data, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.GroupExecute | UnixFileMode.OtherExecute | UnixFileMode.GroupRead | UnixFileMode.OtherRead);
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    private Process Start(params string[] arguments)
+    {
+        var start = new ProcessStartInfo(Path.Combine(Repository.Root, "start"), ["--data", data, .. arguments])
+        {
+            RedirectStandardOutput = true, RedirectStandardError = true,
+        };
+        foreach (var name in start.Environment.Keys.Where(k => k.StartsWith("ZANDRIK_", StringComparison.Ordinal)).ToList())
+        {
+            start.Environment.Remove(name);
+        }
+        return Process.Start(start)!;
+    }
+
+    private Process StartServer() => Start("--port", port.ToString(CultureInfo.InvariantCulture));
+
+    private static async Task<string> UntilReadyAsync(Process process)
+    {
+        var said = "";
+        while (await process.StandardOutput.ReadLineAsync(Cancel) is { } line)
+        {
+            said += line + "\n";
+            if (line.Contains("Zandrik is ready", StringComparison.Ordinal))
+            {
+                _ = process.StandardOutput.ReadToEndAsync(Cancel);
+                _ = process.StandardError.ReadToEndAsync(Cancel);
+                return said;
+            }
+        }
+        throw new InvalidOperationException(said + await process.StandardError.ReadToEndAsync(Cancel));
+    }
+
+    private static async Task<(int Code, string Said)> RunAsync(Process process)
+    {
+        var output = process.StandardOutput.ReadToEndAsync(Cancel);
+        var errors = process.StandardError.ReadToEndAsync(Cancel);
+        await process.WaitForExitAsync(Cancel);
+        return (process.ExitCode, await output + await errors);
+    }
+
+    private static void Kill(string signal, params string[] more) => Process.Start("kill", [signal, .. more]).WaitForExit();
+
+    [Fact]
+    public async Task It_starts_once_survives_a_kill_of_everything_and_stops_cleanly()
+    {
+        using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
+        var first = StartServer();
+        (await UntilReadyAsync(first)).ShouldContain($"http://127.0.0.1:{port}");
+        (await client.GetStringAsync(new Uri("/", UriKind.Relative), Cancel)).ShouldContain("Shore van 9");
+
+        await TheWorkspaceIsLightAsync(client);
+
+        // Twice: says so, and does no harm.
+        var (code, said) = await RunAsync(StartServer());
+        code.ShouldBe(0);
+        said.ShouldContain($"already running: http://127.0.0.1:{port}");
+
+        // Another program on the port: with a data folder of its own, so that it is not taken for this one.
+        var elsewhere = Directory.CreateTempSubdirectory("zandrik-other-").FullName;
+        (code, said) = await RunAsync(Start("--data", elsewhere, "--port", port.ToString(CultureInfo.InvariantCulture)));
+        code.ShouldBe(1);
+        said.ShouldContain($"Port {port} is taken by another program. Start with --port {port + 1}");
+        Directory.Delete(elsewhere, recursive: true);
+
+        // Something is written, then everything is killed at once: the script, the server, the database.
+        using var record = new StringContent("""{ "format": "zandrik-test-record", "version": 1, "vehicle": { "label": "Written before the kill" }, "engine": { "cylinders": 4 } }""", System.Text.Encoding.UTF8, "application/json");
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/api/v1/jobs") { Content = record, Headers = { { "Authorization", "Bearer zandrik-demo-token" } } };
+        (await client.SendAsync(request, Cancel)).StatusCode.ShouldBe(HttpStatusCode.Created);
+        var postmaster = (await File.ReadAllLinesAsync(Path.Combine(data, "pg", "data", "postmaster.pid"), Cancel))[0].Trim();
+        Kill("-9", postmaster);
+        first.Kill(entireProcessTree: true);
+        await first.WaitForExitAsync(Cancel);
+
+        var again = StartServer();
+        await UntilReadyAsync(again);
+        (await client.GetStringAsync(new Uri("/", UriKind.Relative), Cancel)).ShouldContain("Written before the kill");
+
+        Kill("-INT", again.Id.ToString(CultureInfo.InvariantCulture));
+        await again.WaitForExitAsync(Cancel);
+        again.ExitCode.ShouldBe(0);
+        File.Exists(Path.Combine(data, "pg", "data", "postmaster.pid")).ShouldBeFalse("the database is stopped too");
+
+        // A cluster that this PostgreSQL cannot read.
+        await File.WriteAllTextAsync(Path.Combine(data, "pg", "data", "PG_VERSION"), "9\n", Cancel);
+        (code, said) = await RunAsync(StartServer());
+        code.ShouldBe(1);
+        said.ShouldContain("were made by PostgreSQL 9");
+    }
+
+    // Every file of the first load as it is sent, and then what one tap sends.
+    private static async Task TheWorkspaceIsLightAsync(HttpClient client)
+    {
+        async Task<long> SentAsync(string address, bool part = false)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, address) { Headers = { { "Accept-Encoding", "br, gzip" } } };
+            if (part)
+            {
+                request.Headers.Add("HX-Request", "true");
+            }
+            return (await (await client.SendAsync(request, Cancel)).Content.ReadAsByteArrayAsync(Cancel)).LongLength;
+        }
+        var page = new HtmlParser().ParseDocument(await client.GetStringAsync(new Uri("/jobs/3/dry", UriKind.Relative), Cancel));
+        var files = page.QuerySelectorAll("link[href], script[src]").Select(e => e.GetAttribute("href") ?? e.GetAttribute("src")!).Distinct()
+            .Concat(["/lib/fonts/barlow-latin-400-normal.woff2", "/lib/fonts/barlow-latin-500-normal.woff2", "/lib/fonts/barlow-latin-600-normal.woff2"]);
+        var first = await SentAsync("/jobs/3/dry");
+        foreach (var file in files)
+        {
+            first += await SentAsync(file);
+        }
+        first.ShouldBeInRange(50_000, 350_000);
+        (await SentAsync("/jobs/3/dry?cylinder=2", part: true)).ShouldBeInRange(1_000, 40_000);
+    }
+
+    [Theory]
+    [InlineData("--port", "ten", "--port takes a number")]
+    [InlineData("--port", "70000", "--port takes a number")]
+    [InlineData("--data", "/dev/null/here", "Cannot write to /dev/null/here")]
+    [InlineData("--colour", "blue", "Unknown: --colour")]
+    public async Task It_says_what_to_do_about_what_it_cannot(string option, string value, string says)
+    {
+        var (code, said) = await RunAsync(Start(option, value));
+        code.ShouldBe(1);
+        said.ShouldContain(says);
+    }
+
+    public void Dispose()
+    {
+        var pid = Path.Combine(data, "pg", "data", "postmaster.pid");
+        if (File.Exists(pid))
+        {
+            Kill("-QUIT", File.ReadLines(pid).First().Trim());
+        }
+        Directory.Delete(data, recursive: true);
+    }
+}

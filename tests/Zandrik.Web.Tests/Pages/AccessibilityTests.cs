@@ -1,0 +1,41 @@
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>axe-core on every view, by day and by night, on the laptop and on the phone; and no horizontal scroll anywhere.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class AccessibilityTests(Site site)
+{
+    [Theory]
+    [InlineData(1280, 800)]
+    [InlineData(1024, 768)]
+    [InlineData(390, 844)]
+    public void Every_view_is_clean(int width, int height)
+    {
+        using var browser = new Browser();
+        browser.Size(width, height, touch: width < 500);
+        foreach (var night in new[] { false, true })
+        {
+            browser.Open(site.Address + "/missing");
+            browser.Script($"document.cookie = 'zandrik.theme={(night ? "dark" : "light")};path=/'");
+            // Bays, all jobs, the forms, and a workspace in every state: waiting, dead, worn, falling, high, two low, half done.
+            foreach (var address in new[] { "/", "/?show=all", "/?page=99", "/jobs/new", "/jobs/8/intake", "/jobs/10/dry", "/jobs/2/dry", "/jobs/3/dry", "/jobs/6/dry", "/jobs/7/dry", "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/nowhere" })
+            {
+                browser.Open(site.Address + address);
+                browser.Script("document.querySelectorAll('details').forEach(d => d.open = true)");
+                browser.Violations().ShouldBeEmpty($"{address} at {width}, {(night ? "night" : "day")}");
+                ((long)browser.Script("return document.documentElement.scrollWidth")!).ShouldBeLessThanOrEqualTo(width, address);
+            }
+        }
+        browser.Complaints().Where(c => !c.Contains("404", StringComparison.Ordinal)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_form_with_problems_is_clean_too()
+    {
+        using var browser = new Browser();
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#firing-order", "1-1");
+        browser.Click(".form-end button");
+        browser.UntilText(".form-problems", "another look");
+        browser.Violations().ShouldBeEmpty();
+    }
+}

@@ -1,0 +1,235 @@
+using OpenQA.Selenium;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>The main job in a real browser: from the bays to a verdict on a dry test.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class DryFlowTests : IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public DryFlowTests(Site site) => this.site = site;
+
+    private void OpenJob(string vehicle)
+    {
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", vehicle);
+        browser.Type("#cylinders", "4");
+        browser.Type("#nominal", "205");
+        browser.Type("#minimum", "150");
+        browser.Click(".form-end button");
+        browser.UntilText("#pad-title", "cylinder 1");
+    }
+
+    // Types a reading and waits for the pad to stand where it should.
+    private void Enter(string figure, string thenPad)
+    {
+        browser.Press(figure + Keys.Enter);
+        browser.UntilText("#pad-title", thenPad);
+    }
+
+    private string Headline => browser.Text(".headline").Replace('\u00A0', ' ');
+
+    private string[] Figures => [.. browser.All(".columns .reading").Select(r => r.Text)];
+
+    [Fact]
+    public void By_keyboard_only_from_the_bays_to_a_verdict()
+    {
+        browser.Open(site.Address + "/");
+        browser.TabTo("main a.btn-primary");
+        browser.Press(Keys.Enter);
+        browser.UntilText("h1", "New job");
+        browser.Press("Harbour launch 5");
+        browser.TabTo("#odometer");
+        browser.Press("4210");
+        browser.TabTo("select[name='Form.OdometerUnit']");
+        browser.Press("h");
+        browser.TabTo("#preset");
+        browser.Press("Inline four");
+        browser.Until("the preset fills the engine in", () => browser.Find("#firing-order").GetAttribute("value") == "1-3-4-2");
+        browser.TabTo("#nominal");
+        browser.Press("205");
+        browser.TabTo("#minimum");
+        browser.Press("150");
+        browser.TabTo(".form-end button");
+        browser.Press(Keys.Enter);
+        browser.UntilText("#pad-title", "Dry · cylinder 1");
+
+        Enter("205", "cylinder 2");
+        browser.Press("86p");
+        browser.UntilText("#pad-message", "86 psi kept");
+        Enter("163", "cylinder 3");
+        Enter("140", "cylinder 4");
+        Enter("208", "cylinder 4");
+        Headline.ShouldBe("Cylinders 2 and 3, neighbours, read low: 163 and 140 psi where the better ones give 207 psi.");
+
+        // Back to 3, measured again.
+        browser.Press(Keys.ArrowLeft);
+        browser.UntilText("#pad-title", "Dry · cylinder 3");
+        browser.Press("r");
+        browser.UntilText("#pad-title", "Again · cylinder 3");
+        browser.Press("160" + Keys.Enter);
+        browser.UntilText(".repeats", "140");
+        Figures.ShouldBe(["205", "163", "160", "208"]);
+        browser.Text("[data-school=percent-of-highest]").ShouldContain("23.1 %");
+        browser.Text("[data-school=percent-of-highest]").ShouldContain("decides");
+
+        // Once round the units, and back without a digit lost.
+        foreach (var (unit, figures) in new[] { ("bar", "14.1 11.2 11.0 14.3"), ("kPa", "1413 1124 1103 1434"), ("kgf/cm²", "14.4 11.5 11.2 14.6"), ("psi", "205 163 160 208") })
+        {
+            browser.Press("u");
+            browser.UntilText(".pad-unit", unit);
+            string.Join(' ', Figures).ShouldBe(figures);
+        }
+
+        browser.Press("z");
+        browser.UntilText("#pad-message", "taken back");
+        Figures.ShouldBe(["205", "163", "140", "208"]);
+        browser.Press("t");
+        browser.Until("the table opens", () => browser.Find(".numbers table").Displayed);
+        browser.Text(".numbers tbody tr:nth-child(2)").ShouldContain("86");
+        browser.Press("?");
+        browser.Until("the keys are shown", () => browser.Find("#key-help dl").Displayed);
+        browser.Complaints().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void By_touch_only_on_a_phone_with_the_picture_and_the_pad_first()
+    {
+        browser.Size(390, 844, touch: true);
+        OpenJob("Pier van, by touch");
+        void Tap(string figure, string button, string thenPad)
+        {
+            foreach (var digit in figure)
+            {
+                browser.Click($"[data-type='{digit}']");
+            }
+            browser.Click(button);
+            browser.UntilText("#pad-title", thenPad);
+        }
+        browser.Find("#pad-value").GetAttribute("inputmode").ShouldBe("none", "the system's keyboard would cover the pad");
+        Tap("2055", "[data-type=back]", "cylinder 1");
+        Tap("", "[data-enter]", "cylinder 2");
+        Tap("201", "[data-enter]", "cylinder 3");
+        Tap("199.5", "[data-enter]", "cylinder 4");
+        Tap("203", "[data-enter]", "cylinder 4");
+        Figures.ShouldBe(["205", "201", "199.5", "203"]);
+        Headline.ShouldBe("Even and above the minimum: nothing here says a cylinder leaks.");
+
+        browser.Click(".columns a:nth-of-type(2)");
+        browser.UntilText("#pad-title", "cylinder 2");
+        Tap("202", "[data-again]", "cylinder 2");
+        browser.UntilText(".repeats", "201");
+        browser.Click(".repeats button");
+        browser.Until("the first figure counts again", () => Figures[1] == "201");
+
+        ((long)browser.Script("return document.documentElement.scrollWidth")!).ShouldBeLessThanOrEqualTo(390);
+        browser.Script("return document.querySelector('.pad').getBoundingClientRect().top - document.querySelector('.picture').getBoundingClientRect().top > 0 && document.querySelector('.says').getBoundingClientRect().top > document.querySelector('.pad').getBoundingClientRect().top")
+            .ShouldBe(true);
+        browser.Script("return [...document.querySelectorAll('.keys button, .pad-more button, .units button')].every(b => b.getBoundingClientRect().height >= 44)").ShouldBe(true);
+        browser.Complaints().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Without_scripts_the_forms_still_post()
+    {
+        browser.Scripts(on: false);
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", "Old tablet");
+        browser.Find("#preset").SendKeys("V6, odd");
+        browser.Click(".preset button");
+        browser.Until("the preset is filled in", () => browser.Find("#banks").GetAttribute("value") == "1 3 5 / 2 4 6");
+        browser.Type("#minimum", "150");
+        browser.Find("#vehicle").GetAttribute("value").ShouldBe("Old tablet", "what was typed before stays");
+        browser.Click(".form-end button");
+        browser.Type("#pad-value", "junk");
+        browser.Click("[data-enter]");
+        browser.UntilText("#pad-message", "not a number");
+        browser.Type("#pad-value", "190");
+        browser.Click("[data-enter]");
+        browser.UntilText("#pad-title", "cylinder 2");
+        browser.Type("#pad-value", "120");
+        browser.Click("[data-enter]");
+        browser.UntilText("#pad-title", "cylinder 3");
+        Headline.ShouldStartWith("So far, 2 of 6: cylinder 2 reads low: 120 psi");
+        browser.Click(".units button[value=bar]");
+        browser.UntilText(".pad-unit", "bar");
+        browser.Click("[data-undo]");
+        browser.UntilText("#pad-title", "cylinder 2");
+        Figures.ShouldBe(["13.1", "", "", "", "", ""]);
+    }
+
+    [Fact]
+    public void A_reload_in_the_middle_loses_nothing()
+    {
+        OpenJob("Reloaded");
+        Enter("205", "cylinder 2");
+        Enter("163", "cylinder 3");
+        browser.Reload();
+        browser.UntilText("#pad-title", "cylinder 3");
+        Figures.ShouldBe(["205", "163", "", ""]);
+        browser.Open(site.Address + "/");
+        browser.Text(".bays").ShouldContain("Dry reading of 3 and 4");
+    }
+
+    [Fact]
+    public void With_the_network_gone_the_figure_stays_in_the_pad_and_is_sent_again()
+    {
+        OpenJob("Patchy wifi");
+        Enter("205", "cylinder 2");
+        browser.Network(on: false);
+        browser.Press("163" + Keys.Enter);
+        browser.UntilText("#pad-message", "Not sent");
+        browser.Find("#pad-value").GetAttribute("value").ShouldBe("163");
+        browser.Network(on: true);
+        browser.Press(Keys.Enter);
+        browser.UntilText("#pad-title", "cylinder 3");
+        Figures.ShouldBe(["205", "163", "", ""]);
+    }
+
+    [Fact]
+    public void A_condition_that_is_tapped_changes_what_is_said()
+    {
+        OpenJob("Throttle shut");
+        foreach (var (figure, pad) in new[] { ("143", "cylinder 2"), ("142", "cylinder 3"), ("144", "cylinder 4"), ("141", "cylinder 4") })
+        {
+            Enter(figure, pad);
+        }
+        Headline.ShouldStartWith("All read low but alike");
+        browser.Find("select[name=Throttle]").SendKeys("shut");
+        browser.UntilText(".notes", "Throttle shut");
+        Headline.ShouldStartWith("Even, but under the minimum");
+        browser.Text("[data-school=minimum]").ShouldContain("withheld");
+        browser.Script("return document.activeElement.name").ShouldBe("Throttle", "the focus stays where the hand is");
+        browser.Find(".condition.slip select").GetAttribute("name").ShouldBe("Throttle");
+    }
+
+    [Fact]
+    public void A_second_dry_test_stands_beside_the_first()
+    {
+        OpenJob("Tested again");
+        Enter("140", "cylinder 2");
+        browser.Click(".rail-again button");
+        browser.UntilText(".rail-tests", "Dry test 2");
+        Figures.ShouldBe(["", "", "", ""]);
+        Enter("200", "cylinder 2");
+        browser.Click(".rail-tests li:first-child a");
+        browser.Until("the first test is shown", () => Figures[0] == "140");
+    }
+
+    [Fact]
+    public void A_closed_job_leaves_the_board_and_can_be_opened_again()
+    {
+        OpenJob("Closed one");
+        var job = new Uri(browser.Url).AbsolutePath;
+        browser.Click(".job-tools form button");
+        browser.UntilText("h1", "Bays");
+        browser.Text("main").ShouldNotContain("Closed one");
+        browser.Open(site.Address + job);
+        browser.Click(".job-tools form button");
+        browser.UntilText(".job-tools form button", "Close job");
+    }
+
+    public void Dispose() => browser.Dispose();
+}

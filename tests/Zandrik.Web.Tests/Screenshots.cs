@@ -1,0 +1,37 @@
+namespace Zandrik.Web.Tests;
+
+/// <summary>Makes every picture of docs/screenshots from the demo data. Run by ./screenshots, not with the tests.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class Screenshots(Site site)
+{
+    [Fact(Explicit = true)]
+    public void Of_every_main_view()
+    {
+        var folder = Environment.GetEnvironmentVariable("ZANDRIK_SCREENSHOTS") ?? Path.Combine(Repository.Root, "docs", "screenshots");
+        using var browser = new Browser();
+        void Take(string name, string address, int width = 1280, int height = 800, bool night = false, Action? before = null)
+        {
+            browser.Size(width, height, touch: width < 500);
+            browser.Open(site.Address + "/missing");
+            browser.Script($"document.cookie = 'zandrik.theme={(night ? "dark" : "light")};path=/'");
+            browser.Open(site.Address + address);
+            browser.Script("return document.fonts.ready.then(() => true)");
+            before?.Invoke();
+            File.WriteAllBytes(Path.Combine(folder, name + ".png"), browser.Picture());
+        }
+        Take("bays", "/");
+        Take("bays-phone", "/", 390, 844);
+        Take("new-job", "/jobs/new", before: () =>
+        {
+            browser.Find("#preset").SendKeys("V6, odd");
+            browser.Until("the preset is filled in", () => browser.Find("#banks").GetAttribute("value") == "1 3 5 / 2 4 6");
+            browser.Script("window.scrollTo(0, 0)");
+        });
+        Take("dry-test", "/jobs/8/dry?cylinder=3");
+        Take("dry-test-two-banks", "/jobs/2/dry?cylinder=4");
+        Take("dry-test-tablet", "/jobs/9/dry", 1024, 768);
+        Take("dry-test-phone", "/jobs/9/dry", 390, 844);
+        Take("dry-test-night", "/jobs/7/dry?cylinder=3", night: true);
+        Take("battery-suspected", "/jobs/6/dry?cylinder=6");
+    }
+}

@@ -1,0 +1,59 @@
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Npgsql;
+using Zandrik.Storage.Tests;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Tests;
+
+/// <summary>The application on a real Kestrel and a database of its own, with the demo data loaded as ./start loads them.</summary>
+public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
+{
+    private readonly string name = $"site_{Guid.NewGuid():N}";
+
+    public Site() => UseKestrel(0);
+
+    public string Owner => TestDatabase.OwnerOf(name);
+
+    public string Connection { get; private set; } = "";
+
+    /// <summary>Address of the running server, without a slash at its end.</summary>
+    public string Address { get; private set; } = "";
+
+    /// <summary>A client with the demo shop's token.</summary>
+    public HttpClient Api { get; private set; } = null!;
+
+    public async ValueTask InitializeAsync()
+    {
+        Connection = await MakeDatabaseAsync(name);
+        StartServer();
+        Address = ClientOptions.BaseAddress.ToString().TrimEnd('/');
+        Api = new HttpClient { BaseAddress = new Uri(Address) };
+        Api.DefaultRequestHeaders.Authorization = new("Bearer", "zandrik-demo-token");
+    }
+
+    /// <summary>Makes a database with the demo data; answers the connection string of the application's role.</summary>
+    public static async Task<string> MakeDatabaseAsync(string name)
+    {
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"create database {name}");
+        var connection = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ZANDRIK_TEST_DB")!) { Database = name }.ConnectionString;
+        await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo: true, TimeProvider.System);
+        return connection;
+    }
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder) => 
+        // As it runs for people: with its error pages, and files compressed beforehand.
+        builder.UseEnvironment("Production").UseStaticWebAssets().UseSetting("ZANDRIK_DB", Connection);
+
+    public override async ValueTask DisposeAsync()
+    {
+        Api.Dispose();
+        await base.DisposeAsync();
+        NpgsqlConnection.ClearAllPools();
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
+    }
+}
+
+/// <summary>Tests that share one site.</summary>
+[CollectionDefinition(nameof(SharedSite))]
+public sealed class SharedSite : ICollectionFixture<Site>;
