@@ -23,7 +23,7 @@ public readonly record struct GaugePressure(double Value, PressureUnit Unit)
     /// three decimals: a figure that has more was converted once, and is rounded too.
     /// </summary>
     public string Text(PressureUnit unit) => unit == Unit && Math.Abs(Value - Math.Round(Value, 3)) < 1e-9
-        ? Value.ToString("0.###", CultureInfo.InvariantCulture)
+        ? Value.ToString(unit.Decimals() == 0 ? "0.###" : "0.0##", CultureInfo.InvariantCulture)
         : Figure(Pascals, unit);
 
     /// <summary>A pressure given in Pa as a figure for people, rounded to what a gauge in that unit shows.</summary>

@@ -18,10 +18,10 @@ public static class ColumnsDrawing
     public static IHtmlContent Draw(ColumnsPicture picture)
     {
         var rows = picture.Banks.Count;
-        var glass = rows == 1 ? 268.0 : 158.0;
+        var glass = rows == 1 ? 262.0 : 126.0;
         var rowHeight = Above + glass + Below;
         var svg = new StringBuilder(8192);
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns{(rows > 1 ? " in-rows" : "")}\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");
         svg.Append(StateLook.Textures);
         // Rows share one pitch, so that cylinders of two banks stand across from each other.
         var longest = picture.Banks.Max(b => b.Count);

@@ -31,11 +31,11 @@ public sealed class FieldTagHelper : TagHelper
         output.Attributes.SetAttribute("class", $"field {classes}".TrimEnd());
         output.Content.AppendHtml($"<label class=\"form-label\" for=\"{For}\">{WebUtility.HtmlEncode(Label)}</label>");
         output.Content.AppendHtml(inside);
-        if (Hint is not null)
+        if (!string.IsNullOrEmpty(Hint))
         {
             output.Content.AppendHtml($"<div class=\"form-text\" id=\"{For}-hint\">{WebUtility.HtmlEncode(Hint)}</div>");
         }
-        if (Problem is not null)
+        if (!string.IsNullOrEmpty(Problem))
         {
             output.Content.AppendHtml($"<div class=\"field-problem\" id=\"{For}-problem\">{WebUtility.HtmlEncode(Problem)}</div>");
         }
@@ -57,8 +57,8 @@ public sealed class FieldLook : TagHelper
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         var select = output.TagName == "select";
-        output.Attributes.SetAttribute("class", $"{(select ? "form-select" : "form-control")}{(Problem is null ? "" : " is-invalid")}");
-        if (Problem is not null)
+        output.Attributes.SetAttribute("class", $"{(select ? "form-select" : "form-control")}{(string.IsNullOrEmpty(Problem) ? "" : " is-invalid")}");
+        if (!string.IsNullOrEmpty(Problem))
         {
             output.Attributes.SetAttribute("aria-invalid", "true");
             output.Attributes.SetAttribute("aria-describedby", $"{context.AllAttributes["id"]?.Value}-problem");

@@ -48,6 +48,6 @@ public sealed class PadEntryTests
         {
             var read = new GaugePressure(tenths / 10.0, PressureUnits.All[from]);
             _ = read.Text(PressureUnits.All[through]);
-            return read.Text(read.Unit) == (tenths / 10.0).ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
+            return double.Parse(read.Text(read.Unit), System.Globalization.CultureInfo.InvariantCulture) == tenths / 10.0;
         });
 }

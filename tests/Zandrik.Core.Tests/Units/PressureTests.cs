@@ -18,6 +18,8 @@ public sealed class PressureTests
     [InlineData(205, PressureUnit.Psi, PressureUnit.KPa, "1413")]
     [InlineData(205, PressureUnit.Psi, PressureUnit.KgfPerCm2, "14.4")]
     [InlineData(12.25, PressureUnit.Bar, PressureUnit.Bar, "12.25")]
+    [InlineData(12, PressureUnit.Bar, PressureUnit.Bar, "12.0")]
+    [InlineData(199.5, PressureUnit.Psi, PressureUnit.Psi, "199.5")]
     public void Figures_are_shown_as_read_or_as_a_gauge_would_show_them(double value, PressureUnit from, PressureUnit to, string text) =>
         new GaugePressure(value, from).Text(to).ShouldBe(text);
 

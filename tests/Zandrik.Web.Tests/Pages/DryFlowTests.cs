@@ -127,7 +127,7 @@ public sealed class DryFlowTests : IDisposable
         ((long)browser.Script("return document.documentElement.scrollWidth")!).ShouldBeLessThanOrEqualTo(390);
         browser.Script("return document.querySelector('.pad').getBoundingClientRect().top - document.querySelector('.picture').getBoundingClientRect().top > 0 && document.querySelector('.says').getBoundingClientRect().top > document.querySelector('.pad').getBoundingClientRect().top")
             .ShouldBe(true);
-        browser.Script("return [...document.querySelectorAll('.keys button, .pad-more button, .units button')].every(b => b.getBoundingClientRect().height >= 44)").ShouldBe(true);
+        browser.Script("return [...document.querySelectorAll('.keys button, .pad-line button, .units button')].every(b => b.getBoundingClientRect().height >= 44)").ShouldBe(true);
         browser.Complaints().ShouldBeEmpty();
     }
 

@@ -55,6 +55,7 @@ public sealed class PageTests(Site site)
         page.QuerySelector($"#{id}-problem")!.TextContent.ShouldContain(says);
         page.QuerySelector($"#{id}")!.GetAttribute("aria-describedby").ShouldBe($"{id}-problem");
         (page.QuerySelector($"#{id}")!.GetAttribute("value") ?? "").ShouldBe(typed.Trim());
+        page.QuerySelectorAll("[aria-invalid]").Length.ShouldBe(1, "only that field is marked");
         page.QuerySelector("#complaint")!.TextContent.Trim().ShouldBe("typed long before");
     }
 
