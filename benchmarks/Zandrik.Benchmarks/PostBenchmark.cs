@@ -63,7 +63,7 @@ internal static partial class PostBenchmark
         await using var command = source.CreateCommand($$"""
             insert into job (shop_id, number, record, unit, opened_at, opened_by)
             select 1, n, jsonb_build_object('format', 'zandrik-test-record', 'version', 1, 'vehicle', jsonb_build_object('label', 'Van ' || n),
-                   'engine', '{"cylinders": 8, "fuel": "petrol", "layout": "v", "spec": {"unit": "psi", "nominal": 205, "minimum": 150}}'::jsonb),
+                   'engine', '{"cylinders": 8, "fuel": "petrol", "layout": "v", "spec": {"unit": "psi", "nominal": 205, "minimum": 150} }'::jsonb),
                    'psi', now() - n * interval '1 hour', 1
             from generate_series((select next_job from shop), {{jobs}}) n;
             update shop set next_job = {{jobs}} + 1;

@@ -40,7 +40,7 @@ public sealed class DryTestStore(ShopDatabase database)
     /// <param name="key">Made once for each entry by whoever typed it: the same entry sent twice is kept once.</param>
     /// <param name="now">The time of the entry.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
-    /// <returns>Row of the test; absent when the shop has no such job or test.</returns>
+    /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
     public Task<long?> EnterAsync(
         ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
@@ -58,6 +58,10 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             var body = JsonSerializer.Deserialize<TestEntry>(row.Body, TestRecordJson.Options) as DryCompressionTest;
             var engine = JsonSerializer.Deserialize<EngineSheet>(row.Engine, TestRecordJson.Options)!;
+            if (entry.Cylinder < 1 || entry.Cylinder > engine.Cylinders)
+            {
+                return null;
+            }
             var head = await HeadAsync(connection, transaction, id.Value, entry.Cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
             var after = entry.Apply(before, RecordRules.UnitOf(body!.Unit, engine)) with

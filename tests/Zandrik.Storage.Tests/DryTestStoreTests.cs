@@ -33,6 +33,12 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         readings.Select(r => (r.Cylinder, r.Value, r.Order, r.By, r.At)).ShouldBe([(3, 205, 1, "M. Ostrel", Now), (1, 203, 2, "M. Ostrel", Now)]);
     }
 
+    [Theory]
+    [InlineData(0)]
+    [InlineData(5)]
+    public async Task A_cylinder_that_the_engine_does_not_have_takes_no_reading(int cylinder) =>
+        (await EnterAsync(await JobAsync(), cylinder, 205)).ShouldBeNull();
+
     [Fact]
     public async Task A_correction_keeps_what_it_replaced()
     {

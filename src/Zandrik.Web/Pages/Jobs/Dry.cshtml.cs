@@ -36,24 +36,25 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, CancellationToken cancel)
     {
         var who = await visitor.WhoAsync(cancel);
-        if (await BenchAsync(who, cancel) is not { } bench)
-        {
-            return NotFound();
-        }
         // An empty pad with "again" or "first pulse" says what the next figure will be.
         if (string.IsNullOrWhiteSpace(value) && kind is PadEntryKind.Repeat or PadEntryKind.FirstPulse)
         {
             return await ShowAsync(who, b => b with { Kind = kind }, cancel);
         }
-        var typed = PressureEntry.Read(value, RecordWords.TryParse<PressureUnit>(unit, out var u) ? u : bench.Unit);
+        var typed = PressureEntry.Read(value, RecordWords.TryParse<PressureUnit>(unit, out var u) ? u : PressureUnit.Psi);
         if (typed.Pressure is not { } pressure)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Kind = kind, Typed = value, Problem = typed.Problem }, cancel);
         }
-        var at = bench.Cylinder;
-        Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, kind, pressure),
+        // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
+        var at = Cylinder ?? 1;
+        Test = await tests.EnterAsync(who, Number, Test, new PadEntry(at, kind, pressure),
             Key(entry, at, kind, pressure), clock.GetUtcNow(), cancel);
+        if (Test is null)
+        {
+            return NotFound();
+        }
         return await AfterAsync(who, at, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(at) ?? at : at,
             $"Cylinder {at}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} kept.", cancel);
     }
