@@ -88,5 +88,6 @@ public sealed class TestDatabase : IAsyncLifetime
 
     private static string To(string variable, string database) =>
         new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable(variable)
-            ?? throw new InvalidOperationException($"{variable} is not set: run ./test, which starts a database for the tests.")) { Database = database }.ConnectionString;
+            ?? throw new InvalidOperationException($"{variable} is not set: run ./test, which starts a database for the tests."))
+        { Database = database }.ConnectionString;
 }

@@ -41,7 +41,7 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         return connection;
     }
 
-    protected override void ConfigureWebHost(IWebHostBuilder builder) => 
+    protected override void ConfigureWebHost(IWebHostBuilder builder) =>
         // As it runs for people: with its error pages, and files compressed beforehand.
         builder.UseEnvironment("Production").UseStaticWebAssets().UseSetting("ZANDRIK_DB", Connection);
 
