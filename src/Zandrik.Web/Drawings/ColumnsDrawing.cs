@@ -18,10 +18,10 @@ public static class ColumnsDrawing
     public static IHtmlContent Draw(ColumnsPicture picture)
     {
         var rows = picture.Banks.Count;
-        var glass = rows == 1 ? 262.0 : 126.0;
+        var glass = rows switch { 1 => 262.0, 2 => 126.0, _ => 84.0 };
         var rowHeight = Above + glass + Below;
         var svg = new StringBuilder(8192);
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns{(rows > 1 ? " in-rows" : "")}\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns{(rows switch { 1 => "", 2 => " in-rows", _ => " in-many-rows" })}\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");
         svg.Append(StateLook.Textures);
         // Rows share one pitch, so that cylinders of two banks stand across from each other.
         var longest = picture.Banks.Max(b => b.Count);
@@ -112,7 +112,7 @@ public static class ColumnsDrawing
         var g = picture.Glasses[cylinder];
         var w = Math.Min(WidestGlass, pitch * GlassShare);
         var selected = picture.Selected == cylinder;
-        var classes = $"column {StateLook.Class(g.State)}{(selected ? " selected" : "")}{(g.InQuestion ? " in-question" : "")}{(g.Figure.Length > 3 && pitch < 100 ? " long" : "")}";
+        var classes = $"column {StateLook.Class(g.State)}{(selected ? " selected" : "")}{(g.InQuestion ? " in-question" : "")}{((g.Figure.Length > 3 && pitch < 100) || pitch < 72 ? " long" : "")}";
         var link = picture.Link?.Invoke(cylinder);
         svg.Append(link is null
             ? $"<g class=\"{classes}\" role=\"img\" aria-label=\"{Html(g.Says)}\">"
