@@ -39,9 +39,13 @@ install_packages() {
             mkdir -p /etc/postgresql-common/createcluster.d
             echo "create_main_cluster = false" > /etc/postgresql-common/createcluster.d/no-main.conf
         fi
-        DEBIAN_FRONTEND=noninteractive apt-get update -qq \
-            && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@" >/dev/null \
-            || die "Installing $* failed. Run: apt-get update && apt-get install --no-install-recommends $*"
+        local log; log=$(mktemp) || die "Cannot write to the temporary folder."
+        if ! { DEBIAN_FRONTEND=noninteractive apt-get update -qq \
+            && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@"; } >"$log" 2>&1; then
+            tail -n 5 "$log" >&2
+            die "Installing $* failed; the reason is above. Run: apt-get update && apt-get install --no-install-recommends $*"
+        fi
+        rm -f "$log"
     else
         die "$what is missing. Run this once, then start again:  sudo apt-get update && sudo apt-get install --no-install-recommends $*"
     fi
