@@ -1,4 +1,4 @@
-namespace Zandrik.Core.Tests;
+namespace Zandrik.Tests;
 
 /// <summary>The checkout the tests run in.</summary>
 internal static class Repository

@@ -6,7 +6,7 @@ namespace Zandrik.Web.Intake;
 
 /// <summary>
 /// The intake as it is typed: every field a text, so that nothing a person typed is lost when one of
-/// them has to be put right. Field names are the JSON pointers' last parts in the open record.
+/// them has to be put right. Problems name fields by their pointer in the open record.
 /// </summary>
 public sealed class IntakeForm
 {

@@ -32,7 +32,7 @@ public sealed class ArrowsTests
     [Fact]
     public void Web_holds_no_sql_and_reaches_the_database_through_the_stores()
     {
-        var source = Path.Combine(Tests.Repository.Root, "src", "Zandrik.Web");
+        var source = Path.Combine(Repository.Root, "src", "Zandrik.Web");
         foreach (var file in Directory.EnumerateFiles(source, "*.cs*", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal)))
         {
             File.ReadAllText(file).ShouldNotMatch(@"(?i)\b(select\s+.+\s+from\s|insert\s+into\s|update\s+\w+\s+set\s)", file);
@@ -43,7 +43,7 @@ public sealed class ArrowsTests
     [Fact]
     public void Core_reads_no_clock_and_draws_no_chance()
     {
-        var source = Path.Combine(Tests.Repository.Root, "src", "Zandrik.Core");
+        var source = Path.Combine(Repository.Root, "src", "Zandrik.Core");
         foreach (var file in Directory.EnumerateFiles(source, "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal)))
         {
             File.ReadAllText(file).ShouldNotMatch(@"\b(DateTime(Offset)?\.(Utc)?Now|Random\.Shared|new Random\(\)|Guid\.NewGuid|File\.|Console\.)", file);
