@@ -182,7 +182,7 @@ internal sealed class ValidityRules
         }
         if (readings.Count > 0 && readings.Count < rules.Cylinders)
         {
-            Add("cylinders-missing", Severity.Note, "Not every cylinder is measured yet.",
+            Add("cylinders-missing", Severity.Note, "Not measured yet: the answer can still change.",
                 [.. Enumerable.Range(1, rules.Cylinders).Except(readings.Select(r => r.Cylinder))]);
         }
         var barometer = readings.Count > 0 ? readings[0].Conditions.BarometricKPa : testConditions.BarometricKPa;

@@ -30,7 +30,7 @@ public readonly record struct PressureEntry(GaugePressure? Pressure, string? Pro
             || !double.TryParse(text.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var value)
             || !double.IsFinite(value))
         {
-            return Bad($"That is not a number. Type the gauge reading in {unit.Symbol()}, as in {(unit.Decimals() == 0 ? "165" : "11.4")}.");
+            return Bad($"That is not a number. Type the gauge reading in {unit.Symbol()}, as in {GaugePressure.Figure(165 * PressureUnit.Psi.Pascals(), unit)}.");
         }
         if (value < 0)
         {

@@ -12,7 +12,7 @@ public static class ColumnsDrawing
     // User units; the page scales the drawing to its column.
     private const double Width = 640, LeftMargin = 74, RightMargin = 66;
     private const double WidestPitch = 132, GlassShare = 0.52, WidestGlass = 64;
-    private const double Above = 88, Below = 50;
+    private const double Above = 92, Below = 50;
 
     /// <summary>The drawing.</summary>
     public static IHtmlContent Draw(ColumnsPicture picture)
@@ -118,7 +118,7 @@ public static class ColumnsDrawing
             ? $"<g class=\"{classes}\" role=\"img\" aria-label=\"{Html(g.Says)}\">"
             : $"<a class=\"{classes}\" href=\"{Html(link)}\" hx-get=\"{Html(link)}\" hx-target=\"#bench\" hx-swap=\"outerHTML\" aria-label=\"{Html(g.Says)}\"{(selected ? " aria-current=\"true\"" : "")}>");
         // The whole column is the target of a finger.
-        svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"touch\" x=\"{x - pitch / 2 + 2:0.#}\" y=\"{brimY - 66:0.#}\" width=\"{pitch - 4:0.#}\" height=\"{floorY - brimY + 66 + 46:0.#}\" rx=\"8\"/>");
+        svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"touch\" x=\"{x - pitch / 2 + 2:0.#}\" y=\"{brimY - 70:0.#}\" width=\"{pitch - 4:0.#}\" height=\"{floorY - brimY + 70 + 46:0.#}\" rx=\"8\"/>");
         svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"glass\" x=\"{x - w / 2:0.#}\" y=\"{brimY:0.#}\" width=\"{w:0.#}\" height=\"{floorY - brimY:0.#}\" rx=\"7\"/>");
         if (g.Level is { } level)
         {
@@ -140,7 +140,7 @@ public static class ColumnsDrawing
         }
         if (mark.Length > 0 && (g.State != CylinderState.Untested || g.InQuestion))
         {
-            svg.Append(CultureInfo.InvariantCulture, $"<g transform=\"translate({x:0.#} {brimY - 52:0.#})\">{mark}</g>");
+            svg.Append(CultureInfo.InvariantCulture, $"<g transform=\"translate({x:0.#} {brimY - 56:0.#})\">{mark}</g>");
         }
         else if (g.State == CylinderState.Untested)
         {
