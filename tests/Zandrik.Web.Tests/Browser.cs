@@ -40,12 +40,12 @@ public sealed class Browser : IDisposable
     public void Scripts(bool on) => driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
 
     /// <summary>Cuts the network, or brings it back.</summary>
-    public void Network(bool on)
+    public void Network(bool on, int latencyMs = 0)
     {
         driver.ExecuteCdpCommand("Network.enable", []);
         driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new()
         {
-            ["offline"] = !on, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1,
+            ["offline"] = !on, ["latency"] = latencyMs, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1,
         });
     }
 

@@ -41,6 +41,11 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         return connection;
     }
 
+    /// <summary>Takes the database away from the running server, or gives it back.</summary>
+    public Task DatabaseAsync(bool answers) => TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), answers
+        ? $"alter database {name} allow_connections true"
+        : $"alter database {name} allow_connections false; select pg_terminate_backend(pid) from pg_stat_activity where datname = '{name}'");
+
     protected override void ConfigureWebHost(IWebHostBuilder builder) =>
         // As it runs for people: with its error pages, and files compressed beforehand.
         builder.UseEnvironment("Production").UseStaticWebAssets().UseSetting("ZANDRIK_DB", Connection);

@@ -1,5 +1,5 @@
--- Every row knows its shop. Row-level security lets a session see only the shop named in the setting
--- zandrik.shop; a session that names none sees nothing. $app$ is the plain role of the application.
+-- Every row knows its shop. Row-level security lets a connection see only the shop named in the setting
+-- zandrik.shop; a connection that names none sees nothing. $app$ is the plain role of the application.
 
 create table shop (
     id          int generated always as identity primary key,

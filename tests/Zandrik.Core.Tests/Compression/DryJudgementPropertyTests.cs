@@ -40,11 +40,11 @@ public sealed class DryJudgementPropertyTests
 
     [Fact]
     public void Renumbering_the_cylinders_renumbers_the_answer() =>
-        Gen.Select(Readings, Gen.Int[0, 1000]).Sample((psi, seed) =>
+        Gen.Select(Readings, Gen.Int[0, 1000]).Sample((psi, shuffle) =>
         {
             var engine = Inline(psi.Length, nominal: 205, minimum: 150);
             var to = Enumerable.Range(0, psi.Length).ToArray();
-            new Random(seed).Shuffle(to);
+            new Random(shuffle).Shuffle(to);
             // The order of testing stays; only the numbers on the cylinders change.
             var test = Dry(psi);
             var renumbered = test with { Readings = [.. test.Readings!.Select((r, i) => r with { Cylinder = to[i] + 1, Order = i + 1 })] };

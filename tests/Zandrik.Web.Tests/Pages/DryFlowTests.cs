@@ -26,6 +26,7 @@ public sealed class DryFlowTests : IDisposable
     private void Enter(string figure, string thenPad)
     {
         browser.Press(figure + Keys.Enter);
+        browser.UntilText("#pad-message", $": {figure} psi kept.");
         browser.UntilText("#pad-title", thenPad);
     }
 
@@ -114,7 +115,7 @@ public sealed class DryFlowTests : IDisposable
         Tap("201", "[data-enter]", "cylinder 3");
         Tap("199.5", "[data-enter]", "cylinder 4");
         Tap("203", "[data-enter]", "cylinder 4");
-        Figures.ShouldBe(["205", "201", "199.5", "203"]);
+        browser.Until("all four read", () => Figures.SequenceEqual(["205", "201", "199.5", "203"]));
         Headline.ShouldBe("Even and above the minimum: nothing here says a cylinder leaks.");
 
         browser.Click(".columns a:nth-of-type(2)");
@@ -183,6 +184,49 @@ public sealed class DryFlowTests : IDisposable
         browser.UntilText("#pad-message", "Not sent");
         browser.Find("#pad-value").GetAttribute("value").ShouldBe("163");
         browser.Network(on: true);
+        browser.Press(Keys.Enter);
+        browser.UntilText("#pad-title", "cylinder 3");
+        Figures.ShouldBe(["205", "163", "", ""]);
+    }
+
+    [Fact]
+    public void Fingers_faster_than_the_network_lose_nothing_and_hit_the_right_cylinder()
+    {
+        OpenJob("Slow wifi");
+        browser.Network(on: true, latencyMs: 300);
+        // All at once, without a look: four readings, the third one again, a first pulse, and half a figure.
+        browser.Press($"205{Keys.Enter}163{Keys.Enter}150{Keys.Enter}208{Keys.Enter}");
+        browser.UntilText("#pad-message", "208 psi kept");
+        browser.Press($"{Keys.ArrowLeft}160r86p20");
+        browser.UntilText("#pad-message", "86 psi kept");
+        browser.Until("the half figure waits in the pad", () => browser.Find("#pad-value").GetAttribute("value") == "20");
+        Figures.ShouldBe(["205", "163", "160", "208"]);
+        browser.Text(".repeats").ShouldContain("150");
+        browser.Text("#pad-title").ShouldContain("cylinder 3");
+        browser.Press("u");
+        browser.UntilText(".pad-unit", "bar");
+        browser.Until("it outlives a change of unit", () => browser.Find("#pad-value").GetAttribute("value") == "20");
+    }
+
+    [Fact]
+    public async Task With_the_database_down_the_figure_stays_in_the_pad_and_the_server_says_it_is_not_ready()
+    {
+        OpenJob("Database down");
+        Enter("205", "cylinder 2");
+        await site.DatabaseAsync(answers: false);
+        try
+        {
+            browser.Press("163" + Keys.Enter);
+            browser.UntilText("#pad-message", "Not kept: the server is in trouble");
+            browser.Find("#pad-value").GetAttribute("value").ShouldBe("163");
+            using var client = new HttpClient { BaseAddress = new Uri(site.Address) };
+            (await client.GetAsync(new Uri("/health/ready", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.ServiceUnavailable);
+            (await client.GetAsync(new Uri("/health/live", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.OK);
+        }
+        finally
+        {
+            await site.DatabaseAsync(answers: true);
+        }
         browser.Press(Keys.Enter);
         browser.UntilText("#pad-title", "cylinder 3");
         Figures.ShouldBe(["205", "163", "", ""]);

@@ -32,6 +32,42 @@
   const open = {};
   let focused = null;
 
+  // Fingers are faster than a patchy network. While an entry is on its way its form still names the old
+  // cylinder, so nothing is sent from it: what is typed meanwhile waits, and is done in order on the
+  // bench that comes back.
+  let busy = false;
+  let sent = "";           // the figure that is on its way
+  let started = "";        // digits typed since, not entered yet
+  const waiting = [];      // entries made since: { value, act }
+
+  const hold = act => {
+    waiting.push({ value: field().value, act });
+    field().value = "";
+  };
+  function goOn() {
+    busy = false;
+    const input = field();
+    // A figure that was refused is put right first.
+    if (!input || input.value !== "" || document.querySelector(".pad-field.has-problem")) return;
+    const next = waiting.shift();
+    if (next) {
+      input.value = next.value;
+      next.act();
+    } else {
+      input.value = started;
+      started = "";
+    }
+  }
+  document.addEventListener("click", event => {
+    const button = event.target.closest("[data-pad] button:not([type=button])");
+    if (!button) return;
+    if (!busy) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    const name = ["data-again", "data-first-pulse", "data-undo"].find(n => button.hasAttribute(n)) ?? "data-enter";
+    hold(() => press(`[${name}]`));
+  }, true);
+
   document.addEventListener("toggle", event => {
     const part = event.target;
     if (part.dataset?.caution) remember(cautionKey + part.dataset.caution, part.open ? "open" : "read");
@@ -59,14 +95,15 @@
   };
   const go = address => htmx.ajax("GET", address, { target: "#bench", swap: "outerHTML" });
 
+  const move = way => busy ? hold(() => move(way)) : go(document.getElementById("bench").dataset[way]);
+
   document.addEventListener("keydown", event => {
     const input = field();
     if (event.target !== input || event.ctrlKey || event.metaKey || event.altKey) return;
-    const bench = document.getElementById("bench");
     const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const acts = {
-      ArrowLeft: () => go(bench.dataset.previous),
-      ArrowRight: () => go(bench.dataset.next),
+      ArrowLeft: () => move("previous"),
+      ArrowRight: () => move("next"),
       "-": () => press("[data-again]"),
     };
     const letters = {
@@ -84,15 +121,38 @@
     if (act) { act(); event.preventDefault(); }
   });
 
-  document.addEventListener("htmx:before:request", () => {
+  document.addEventListener("htmx:before:request", event => {
     focused = { name: document.activeElement?.tagName === "SELECT" ? document.activeElement.name : null };
+    const input = field();
+    busy = true;
+    // Only an entry takes the figure along; a half-typed one outlives a change of unit or an undo.
+    const entry = event.detail.ctx.sourceElement.matches("[data-pad]");
+    sent = entry ? input.value : "";
+    // The request has its figure already: the field is free for the next one.
+    if (entry) queueMicrotask(() => { input.value = started; started = ""; });
   });
-  document.addEventListener("htmx:after:swap", () => settle(focused));
-  document.addEventListener("htmx:error", () => {
+  document.addEventListener("htmx:before:swap", () => { if (busy && field()) started = field().value; });
+  document.addEventListener("htmx:after:swap", () => {
+    settle(focused);
+    goOn();
+  });
+  const notKept = says => {
     const message = document.getElementById("pad-message");
     if (!message) return;
+    busy = false;
+    if (sent !== "") {
+      started = field().value;
+      field().value = sent;
+    }
     message.className = "field-problem";
-    message.textContent = "Not sent: the server does not answer. What you typed is still here; press Enter again when it is back.";
+    message.textContent = says;
+  };
+  document.addEventListener("htmx:error", () =>
+    notKept("Not sent: the server does not answer. What you typed is still here; press Enter again when it is back."));
+  document.addEventListener("htmx:response:error", event => {
+    const status = event.detail.ctx.response.status;
+    if (status >= 500) notKept("Not kept: the server is in trouble. What you typed is still here; press Enter again in a moment.");
+    else if (status !== 422) notKept("Not kept: this page is too old or the job is gone. Note the figure, reload the page and enter it again.");
   });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", () => settle(null));
   else settle(null);
