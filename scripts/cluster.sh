@@ -47,7 +47,11 @@ install_packages() {
         fi
         rm -f "$log"
     else
-        die "$what is missing. Run this once, then start again:  sudo apt-get update && sudo apt-get install --no-install-recommends $*"
+        local first=""
+        if [ "$what" = PostgreSQL ] && [ ! -e /etc/postgresql-common ]; then
+            first="sudo mkdir -p /etc/postgresql-common/createcluster.d && echo create_main_cluster = false | sudo tee /etc/postgresql-common/createcluster.d/no-main.conf && "
+        fi
+        die "$what is missing. Run this once, then start again:  ${first}sudo apt-get update && sudo apt-get install --no-install-recommends $*"
     fi
 }
 

@@ -10,6 +10,9 @@ namespace Zandrik.Web.Intake;
 /// </summary>
 public sealed class IntakeForm
 {
+    /// <summary>Made with each blank form: sent twice (a double tap), it opens one job.</summary>
+    public string? Once { get; set; } = Guid.NewGuid().ToString("N");
+
     public string? Vehicle { get; set; }
     public string? Odometer { get; set; }
     public string? OdometerUnit { get; set; } = "km";

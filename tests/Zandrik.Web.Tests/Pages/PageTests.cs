@@ -121,6 +121,15 @@ public sealed class PageTests(Site site)
     }
 
     [Fact]
+    public async Task A_new_job_tapped_twice_is_opened_once_and_a_kept_form_filled_in_anew_is_another()
+    {
+        var page = await PageAsync("/jobs/new");
+        var first = (await SendAsync(page, "form.intake", Engine("Tapped twice"))).RequestMessage!.RequestUri!.AbsolutePath;
+        (await SendAsync(page, "form.intake", Engine("Tapped twice"))).RequestMessage!.RequestUri!.AbsolutePath.ShouldBe(first);
+        (await SendAsync(page, "form.intake", Engine("The next van"))).RequestMessage!.RequestUri!.AbsolutePath.ShouldNotBe(first);
+    }
+
+    [Fact]
     public async Task A_doubtful_figure_is_asked_about_and_counts_once_its_unit_is_said()
     {
         var made = await SendAsync(await PageAsync("/jobs/new"), "form.intake", Engine("Doubtful unit"));

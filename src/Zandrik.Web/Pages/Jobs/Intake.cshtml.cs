@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
@@ -74,7 +76,14 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
         }
         if (Job is null)
         {
-            number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), record.Engine.Spec?.Unit, cancel);
+            var once = Form.Once is { Length: > 0 and <= 64 } o ? o : Guid.NewGuid().ToString("N");
+            (number, var another) = await jobs.CreateOnceAsync(Who, $"form {once}",
+                SHA256.HashData(Encoding.UTF8.GetBytes(TestRecordJson.Write(record))), record, clock.GetUtcNow(), cancel);
+            if (another)
+            {
+                // A form that the browser kept, filled in for the next vehicle.
+                number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), cancel: cancel);
+            }
         }
         else
         {
