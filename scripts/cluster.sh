@@ -79,7 +79,9 @@ cluster_make() {
     local home=$1
     CLUSTER_HOME=$home
     CLUSTER=$home/pg
-    if is_root && ! as_pg test -x "$home"; then
+    if [ -s "$home/pg-is-kept-in" ]; then
+        CLUSTER=$(cat "$home/pg-is-kept-in")
+    elif is_root && ! as_pg test -x "$home"; then
         # The database user cannot reach this folder (a checkout below a closed home). Its data go where it can.
         CLUSTER=/var/lib/postgresql/zandrik-$(printf '%s' "$home" | sha256sum | cut -c1-12)
         say "The database user cannot reach $home, so the data are kept in $CLUSTER."
@@ -97,17 +99,19 @@ cluster_make() {
     fi
     say "Making a database cluster in $CLUSTER …"
     mkdir -p "$CLUSTER" || die "Cannot write to $CLUSTER."
-    rm -rf "$CLUSTER/data"
+    # Made beside its place and moved there whole: a kill in the middle leaves nothing that looks finished.
+    rm -rf "$CLUSTER/data" "$CLUSTER/data.new"
     (umask 077; random_word > "$home/owner-password"; random_word > "$home/app-password"; cp "$home/owner-password" "$CLUSTER/pwfile") \
         || die "Cannot write to $home: is the disk full?"
     if is_root; then chown -R postgres "$CLUSTER"; fi
     chmod 700 "$CLUSTER"
-    if ! as_pg "$PG_BIN/initdb" -D "$CLUSTER/data" -U owner --pwfile="$CLUSTER/pwfile" -A scram-sha-256 -E UTF8 --locale=C.UTF-8 >"$home/initdb.log" 2>&1; then
-        rm -rf "$CLUSTER/data" "$CLUSTER/pwfile"
+    if ! as_pg "$PG_BIN/initdb" -D "$CLUSTER/data.new" -U owner --pwfile="$CLUSTER/pwfile" -A scram-sha-256 -E UTF8 --locale=C.UTF-8 >"$home/initdb.log" 2>&1; then
+        rm -rf "$CLUSTER/data.new" "$CLUSTER/pwfile"
         tail -n 5 "$home/initdb.log" >&2
         die "The database cluster could not be made; the reason is above and in $home/initdb.log."
     fi
     rm -f "$CLUSTER/pwfile"
+    mv "$CLUSTER/data.new" "$CLUSTER/data" || die "Cannot write to $CLUSTER."
 }
 
 port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }

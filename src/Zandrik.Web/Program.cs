@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
 using Microsoft.AspNetCore.ResponseCompression;
@@ -5,6 +6,10 @@ using Microsoft.Extensions.Options;
 using Zandrik.Storage;
 using Zandrik.Web.Api;
 using Zandrik.Web.Front;
+
+// Figures are written and read alike on every machine, whatever its language.
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
+CultureInfo.DefaultThreadCurrentUICulture = CultureInfo.InvariantCulture;
 
 // "prepare" brings the database to the current schema and makes the first shop; it runs with the owner's
 // rights and ends. Everything else is the server, which has the rights of the plain role only.

@@ -1,5 +1,7 @@
 using Zandrik.Core.Conditions;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;
 
@@ -36,11 +38,26 @@ public sealed record DryJudgement
     /// <summary>The worst state on the engine; <see cref="CylinderState.Untested"/> when nothing is measured.</summary>
     public CylinderState Worst => Cylinders.Max(c => c.State);
 
+    /// <summary>What has to be done next for this test to be finished, in a few words.</summary>
+    public string WaitsFor
+    {
+        get
+        {
+            var missing = Cylinders.Where(c => c is { State: CylinderState.Untested, InQuestion: false }).Select(c => c.Cylinder).ToList();
+            return Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
+                : missing.Count == Cylinders.Count ? "The first reading"
+                : missing.Count > 0 ? $"Dry reading of {CylinderList.Sentence(missing)}"
+                : Minimum?.Limits == AbsoluteLimits.Withheld ? "The test again, with the slip put right"
+                : Worst == CylinderState.Sound ? "A look at the result"
+                : "A decision";
+        }
+    }
+
     /// <summary>
     /// Judges a dry test. Deterministic; the order in which readings are listed does not matter beyond the
     /// order of testing that it stands for.
     /// </summary>
-    /// <param name="engine">A sheet that passes <see cref="Engines.EngineRules"/>.</param>
+    /// <param name="engine">A sheet that passes <see cref="EngineRules"/>.</param>
     /// <param name="test">The test; it may be empty.</param>
     /// <param name="judgeBy">A shop's settings; absent for the defaults.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>

@@ -56,7 +56,7 @@ public sealed record DryReading
         for (var i = 0; i < (test.Readings?.Count ?? 0); i++)
         {
             var reading = test.Readings![i];
-            if (reading.Value is not { } value || reading.SupersededBy is not null)
+            if (reading.ReadAs(unit) is not { } value || reading.SupersededBy is not null)
             {
                 continue;
             }
@@ -70,10 +70,10 @@ public sealed record DryReading
             var tester = reading.Tester ?? test.Tester;
             result.Add(new DryReading(
                 reading.Cylinder,
-                reading.AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, unit),
+                value,
                 reading.Order ?? i + 1)
             {
-                Repeats = reading.Repeats is { Count: > 0 } repeats ? [.. repeats.Select(r => new GaugePressure(r, unit))] : [],
+                Repeats = reading.RepeatsReadAs(unit),
                 Pulses = reading.Pulses,
                 Conditions = conditions,
                 TesterLabel = tester?.Label,

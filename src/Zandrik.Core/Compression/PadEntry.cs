@@ -25,49 +25,65 @@ public enum PadEntryKind
 /// <summary>One entry of the pad.</summary>
 /// <param name="Cylinder">The cylinder.</param>
 /// <param name="Kind">What the figure is meant as.</param>
-/// <param name="Pressure">The figure, as typed.</param>
+/// <param name="Pressure">The figure, as typed; for <see cref="PadEntryKind.Choose"/> the repeat, as it was read.</param>
 public sealed record PadEntry(int Cylinder, PadEntryKind Kind, GaugePressure Pressure)
 {
     /// <summary>
     /// The reading of the cylinder after this entry. Nothing is lost: a corrected figure stays in the
-    /// superseded row, a repeated one in <see cref="CompressionReading.Repeats"/>.
+    /// superseded row, a repeated one in <see cref="CompressionReading.Repeats"/>, each as it was read.
+    /// Choosing a figure that is no repeat changes nothing.
     /// </summary>
     /// <param name="before">The reading so far; absent when there was none.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
     public CompressionReading Apply(CompressionReading? before, PressureUnit testUnit)
     {
         before ??= new CompressionReading { Cylinder = Cylinder };
-        return Kind switch
+        if (Kind == PadEntryKind.FirstPulse)
         {
-            PadEntryKind.FirstPulse => before with { FirstPulse = Pressure.In(testUnit) },
-            PadEntryKind.Repeat when before.Value is { } value => WithValue(before, testUnit) with { Repeats = [.. before.Repeats ?? [], value] },
-            PadEntryKind.Choose when before.Value is { } value => WithValue(before, testUnit) with { Repeats = Swap(before.Repeats ?? [], value, testUnit) },
-            PadEntryKind.ConfirmUnit => WithValue(before, testUnit) with { UnitConfirmed = true },
-            _ => WithValue(before, testUnit),
+            return before with { FirstPulse = Pressure.In(testUnit) };
+        }
+        if (before.ReadAs(testUnit) is not { } counted)
+        {
+            return Counting(before, Pressure, before.RepeatsReadAs(testUnit), testUnit);
+        }
+        var repeats = before.RepeatsReadAs(testUnit).ToList();
+        switch (Kind)
+        {
+            case PadEntryKind.Repeat:
+                repeats.Add(counted);
+                break;
+            case PadEntryKind.Choose:
+                var chosen = repeats.IndexOf(Pressure);
+                if (chosen < 0)
+                {
+                    return before;
+                }
+                repeats[chosen] = counted;
+                break;
+            case PadEntryKind.ConfirmUnit:
+                return Confirmed(before, counted.Unit, repeats, testUnit);
+        }
+        return Counting(before, Pressure, repeats, testUnit);
+    }
+
+    // Whoever mistook the unit of a reading mistook that of its repeats and first pulse with it.
+    private CompressionReading Confirmed(CompressionReading before, PressureUnit mistaken, List<GaugePressure> repeats, PressureUnit testUnit)
+    {
+        var meant = repeats.ConvertAll(r => r.Unit == mistaken ? r with { Unit = Pressure.Unit } : r);
+        var pulse = before.FirstPulse is { } p && mistaken == testUnit ? new GaugePressure(p, Pressure.Unit).In(testUnit) : before.FirstPulse;
+        return Counting(before, Pressure, meant, testUnit) with { UnitConfirmed = true, FirstPulse = pulse };
+    }
+
+    private static CompressionReading Counting(
+        CompressionReading before, GaugePressure value, IReadOnlyList<GaugePressure> repeats, PressureUnit testUnit) => before with
+        {
+            Value = value.In(testUnit),
+            AsRead = value.Unit == testUnit ? null : AsRead(value),
+            Repeats = repeats.Count == 0 ? null : [.. repeats.Select(r => r.In(testUnit))],
+            RepeatsAsRead = repeats.All(r => r.Unit == testUnit) ? null : [.. repeats.Select(AsRead)],
+            Corrected = null,
+            UnitConfirmed = null,
         };
-    }
 
-    private CompressionReading WithValue(CompressionReading before, PressureUnit testUnit) => before with
-    {
-        Value = Pressure.In(testUnit),
-        AsRead = Pressure.Unit == testUnit ? null : new PressureAsRead { Value = Pressure.Value, Unit = Pressure.Unit },
-        Corrected = null,
-        UnitConfirmed = null,
-    };
-
-    private List<double> Swap(IReadOnlyList<double> repeats, double counted, PressureUnit testUnit)
-    {
-        var result = repeats.ToList();
-        var chosen = Pressure.In(testUnit);
-        var at = result.FindIndex(r => Math.Abs(r - chosen) <= 1e-6 * (1 + chosen));
-        if (at >= 0)
-        {
-            result[at] = counted;
-        }
-        else
-        {
-            result.Add(counted);
-        }
-        return result;
-    }
+    private static PressureAsRead AsRead(GaugePressure pressure) => new() { Value = pressure.Value, Unit = pressure.Unit };
 }

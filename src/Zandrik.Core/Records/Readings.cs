@@ -1,3 +1,5 @@
+using Zandrik.Core.Units;
+
 namespace Zandrik.Core.Records;
 
 /// <summary>A reading taken at one cylinder. Its own conditions and tester win over those of its test.</summary>
@@ -81,6 +83,22 @@ public sealed record CompressionReading : CylinderReading
     /// </summary>
     [RecordField("The reading in the unit it was taken in, where that differs from the test's.")]
     public PressureAsRead? AsRead { get; init; }
+
+    /// <summary>The repeats in the units they were taken in, in the same order; given only where one differs from the test's unit.</summary>
+    [RecordField("The repeats in the units they were taken in, in the same order; only where one differs from the test's unit.")]
+    public IReadOnlyList<PressureAsRead>? RepeatsAsRead { get; init; }
+
+    /// <summary>The reading that counts, as it was read; absent when there is none.</summary>
+    /// <param name="testUnit">The unit of the test's figures.</param>
+    public GaugePressure? ReadAs(PressureUnit testUnit) =>
+        Value is not { } value ? null : AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, testUnit);
+
+    /// <summary>The repeats, as they were read; empty when there are none.</summary>
+    /// <param name="testUnit">The unit of the test's figures.</param>
+    public IReadOnlyList<GaugePressure> RepeatsReadAs(PressureUnit testUnit) =>
+        RepeatsAsRead is { } read ? [.. read.Select(r => new GaugePressure(r.Value, r.Unit))]
+        : Repeats is { } repeats ? [.. repeats.Select(r => new GaugePressure(r, testUnit))]
+        : [];
 
     /// <summary>True when a person has said that the unit of a doubtful figure is right.</summary>
     [RecordField("True when a person has said that the unit of a doubtful figure is right.")]

@@ -92,14 +92,21 @@ public static class RecordRules
             {
                 Possible(reading.Repeats![k], unit, $"{here}/repeats/{k}", problems);
             }
-            if (reading.AsRead is { } read && reading.Value is { } value
-                && !(PressureEntry.IsPossible(read.Value, read.Unit)
-                    && Math.Abs(read.Value * read.Unit.Pascals() - value * unit.Pascals()) <= 1e-6 * (1 + value * unit.Pascals())))
+            if (reading.AsRead is { } read && !(reading.Value is { } value && IsSame(read, value, unit)))
             {
                 problems.Add(new FieldProblem($"{here}/asRead", "This is not the same pressure as value: correct one of the two, or leave asRead out."));
             }
+            if (reading.RepeatsAsRead is { } repeats
+                && !(repeats.Count == (reading.Repeats?.Count ?? 0) && repeats.Zip(reading.Repeats ?? []).All(r => IsSame(r.First, r.Second, unit))))
+            {
+                problems.Add(new FieldProblem($"{here}/repeatsAsRead", "These are not the same pressures as repeats, one for one: correct one of the two, or leave repeatsAsRead out."));
+            }
         }
     }
+
+    private static bool IsSame(PressureAsRead read, double value, PressureUnit unit) =>
+        PressureEntry.IsPossible(read.Value, read.Unit)
+        && Math.Abs(read.Value * read.Unit.Pascals() - value * unit.Pascals()) <= 1e-6 * (1 + value * unit.Pascals());
 
     private static void CheckLeakDown(LeakDownTest test, EngineSheet engine, string at, List<FieldProblem> problems)
     {

@@ -1,3 +1,4 @@
+using System.Security.Cryptography;
 using System.Text.Json;
 using Npgsql;
 using Zandrik.Core.Records;
@@ -38,27 +39,30 @@ public static class Preparation
         }
     }
 
-    /// <summary>Migrates, makes the first shop, and loads the demo data into a database that had none.</summary>
+    /// <summary>Migrates, makes the first shop, and loads the demo data into a database that was begun with them.</summary>
     public static async Task PrepareAsync(string owner, string connection, bool demo, TimeProvider clock)
     {
         var role = new NpgsqlConnectionStringBuilder(connection).Username!;
         Migrator.Migrate(owner, role);
         var shop = demo ? await DemoShopAsync() : new FirstShop("Our workshop", "Etc/UTC", "psi", "Technician", null);
-        if (!await Migrator.EnsureShopAsync(owner, shop) || !demo)
+        await Migrator.EnsureShopAsync(owner, shop);
+        await using var database = new ShopDatabase(connection);
+        var who = (await new ShopDoor(database).FirstAsync())!;
+        if (!demo || who.Shop != shop.Name)
         {
             return;
         }
-        await using var database = new ShopDatabase(connection);
-        var who = (await new ShopDoor(database).FirstAsync())!;
         var jobs = new JobStore(database);
         foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))
         {
-            var reading = TestRecordJson.Read(await File.ReadAllBytesAsync(file));
+            // Each record has a key: a load that was cut short goes on at the next start, and none comes twice.
+            var body = await File.ReadAllBytesAsync(file);
+            var reading = TestRecordJson.Read(body);
             if (reading.Record is not { } record)
             {
                 throw new InvalidOperationException($"{Path.GetFileName(file)}: {string.Join(" ", reading.Problems.Select(p => $"{p.Pointer} {p.Says}"))}");
             }
-            await jobs.CreateAsync(who, record, clock.GetUtcNow());
+            await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow());
         }
     }
 

@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
-using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
@@ -44,25 +43,12 @@ public sealed class IndexModel(Visitor visitor, JobStore jobs) : PageModel
 /// <param name="Job">The job.</param>
 /// <param name="Judged">What its latest dry test says.</param>
 /// <param name="Picture">Its cylinders.</param>
-/// <param name="WaitsFor">What has to be done next.</param>
-public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture, string WaitsFor)
+public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture)
 {
     public static Bay Of(Job job)
     {
         var test = job.DryTests is [.., var latest] ? latest.Test : new DryCompressionTest { Unit = job.Unit };
         var judged = DryJudgement.Of(job.Record.Engine, test, job.Record.JudgeBy, job.Unit);
-        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit), Waits(job, judged));
-    }
-
-    private static string Waits(Job job, DryJudgement judged)
-    {
-        var missing = judged.Cylinders.Where(c => c is { State: CylinderState.Untested, InQuestion: false }).Select(c => c.Cylinder).ToList();
-        return job.ClosedAt is not null ? "Closed"
-            : judged.Questions.Count > 0 ? $"A unit to confirm: {judged.Questions[0].Reading.Value.Unit.Symbol()} or {judged.Questions[0].Likely.Symbol()}?"
-            : missing.Count == judged.Cylinders.Count ? "The first reading"
-            : missing.Count > 0 ? $"Dry reading of {Core.Engines.CylinderList.Sentence(missing)}"
-            : judged.Minimum?.Limits == AbsoluteLimits.Withheld ? "The test again, with the slip put right"
-            : judged.Worst is CylinderState.Sound ? "A look at the result"
-            : "A decision";
+        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit));
     }
 }

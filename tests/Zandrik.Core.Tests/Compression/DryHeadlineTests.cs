@@ -18,6 +18,15 @@ public sealed class DryHeadlineTests
     public void One_sentence_the_most_pressing_first(double[] psi, string sentence) =>
         Judge(Inline(4, nominal: 205, minimum: 150), Dry(psi)).Headline.ShouldBe(sentence);
 
+    [Theory]
+    [InlineData(new double[0], "The first reading")]
+    [InlineData(new[] { 205.0, 203 }, "Dry reading of 3 and 4")]
+    [InlineData(new[] { 205.0, 203, 14.1, 206 }, "A unit to confirm: psi or bar?")]
+    [InlineData(new[] { 205.0, 203, 204, 206 }, "A look at the result")]
+    [InlineData(new[] { 205.0, 203, 150, 206 }, "A decision")]
+    public void It_says_what_a_test_waits_for(double[] psi, string waits) =>
+        Judge(Inline(4, nominal: 205, minimum: 150), Dry(psi)).WaitsFor.ShouldBe(waits);
+
     [Fact]
     public void It_never_blames_the_engine_for_what_the_test_explains()
     {

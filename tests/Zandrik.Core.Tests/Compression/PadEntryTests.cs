@@ -35,6 +35,30 @@ public sealed class PadEntryTests
     }
 
     [Fact]
+    public void Repeats_in_another_unit_come_back_to_the_digit_when_chosen()
+    {
+        var reading = Enter(Enter(Enter(null, PadEntryKind.Reading, 14.15, PressureUnit.Bar), PadEntryKind.Repeat, 201), PadEntryKind.Repeat, 14.3, PressureUnit.Bar);
+        reading.RepeatsReadAs(PressureUnit.Psi).ShouldBe([new GaugePressure(14.15, PressureUnit.Bar), new GaugePressure(201, PressureUnit.Psi)]);
+        reading = Enter(reading, PadEntryKind.Choose, 14.15, PressureUnit.Bar);
+        reading.ReadAs(PressureUnit.Psi).ShouldBe(new GaugePressure(14.15, PressureUnit.Bar));
+        reading.RepeatsReadAs(PressureUnit.Psi).ShouldBe([new GaugePressure(14.3, PressureUnit.Bar), new GaugePressure(201, PressureUnit.Psi)]);
+        Enter(reading, PadEntryKind.Choose, 99).ShouldBe(reading, "99 is none of its repeats");
+        // What the pad wrote is a sound record.
+        Core.Records.RecordRules.Check(new TestRecord { Engine = new EngineSheet { Cylinders = 4 }, Tests = [new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [reading] }] }).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_confirmed_unit_holds_for_the_repeats_and_the_first_pulse_too()
+    {
+        var typed = Enter(Enter(Enter(null, PadEntryKind.FirstPulse, 7.2), PadEntryKind.Reading, 14.1), PadEntryKind.Repeat, 14.2);
+        var reading = Enter(typed, PadEntryKind.ConfirmUnit, 14.2, PressureUnit.Bar);
+        reading.ReadAs(PressureUnit.Psi).ShouldBe(new GaugePressure(14.2, PressureUnit.Bar));
+        reading.RepeatsReadAs(PressureUnit.Psi).ShouldBe([new GaugePressure(14.1, PressureUnit.Bar)]);
+        reading.FirstPulse!.Value.ShouldBe(104.43, 0.01);
+        reading.UnitConfirmed.ShouldBe(true);
+    }
+
+    [Fact]
     public void A_figure_in_another_unit_is_kept_as_it_was_read()
     {
         var reading = Enter(null, PadEntryKind.Reading, 14.1, PressureUnit.Bar);

@@ -33,6 +33,16 @@ public sealed class ValidityRulesTests
         Judge(Engine, Dry(conditions)).Codes().ShouldContain(code);
     }
 
+    [Theory]
+    [InlineData(Fuel.Petrol, "ignition disabled")]
+    [InlineData(Fuel.Diesel, "glow harness isolated")]
+    [InlineData(Fuel.Cng, "tank valve shut")]
+    public void Cautions_are_those_of_the_fuel_and_defer_to_the_maker(Fuel fuel, string says)
+    {
+        CrankingCautions.For(Engine with { Fuel = fuel }).ShouldContain(says);
+        CrankingCautions.For(Engine with { Fuel = fuel }).ShouldEndWith("a licensed technician decides.");
+    }
+
     [Fact]
     public void A_proper_test_has_no_notes() => Judge(Engine, Dry(205, 203, 204, 206)).Validity.ShouldBeEmpty();
 

@@ -84,6 +84,8 @@ public sealed class TestRecordJsonTests
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"unit\": \"bar\", \"readings\": [ { \"cylinder\": 1, \"value\": 205 } ] } ]", "/tests/0/readings/0/value", "in bar")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1 }, { \"cylinder\": 1 } ] } ]", "/tests/0/readings/1/cylinder", "stands twice")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"leak-down\", \"supply\": 100, \"readings\": [ { \"cylinder\": 1, \"held\": 80, \"leakPercent\": 25 } ] } ]", "/tests/0/readings/0/leakPercent", "a loss of 20 %")]
+    [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"unit\": \"psi\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"asRead\": { \"value\": 14.1, \"unit\": \"bar\" } } ] } ]", "/tests/0/readings/0/asRead", "not the same pressure")]
+    [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"repeats\": [201], \"repeatsAsRead\": [] } ] } ]", "/tests/0/readings/0/repeatsAsRead", "one for one")]
     [InlineData("\"cylinders\": 4", ", \"judgeBy\": { \"limits\": { \"percent-of-highest\": [20, 10] } }", "/judgeBy/limits/percent-of-highest", "good up to")]
     [InlineData("\"cylinders\": 4", ", \"judgeBy\": { \"limits\": { \"gut-feeling\": [1, 2] } }", "/judgeBy/limits/gut-feeling", "maker-difference")]
     public void A_bad_field_is_named_by_its_pointer_and_says_what_to_do(string engine, string more, string pointer, string says)

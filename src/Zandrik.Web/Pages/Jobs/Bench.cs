@@ -48,8 +48,13 @@ public sealed record Bench
     public CompressionReading? ReadingOf(int cylinder) =>
         Test.Readings?.FirstOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
 
-    /// <summary>A figure of the record as it was read.</summary>
-    public GaugePressure Read(double value) => new(value, RecordRules.UnitOf(Test.Unit, Job.Record.Engine));
+    /// <summary>The repeats of a cylinder, as they were read.</summary>
+    public IReadOnlyList<GaugePressure> RepeatsOf(int cylinder) => ReadingOf(cylinder)?.RepeatsReadAs(TestUnit) ?? [];
+
+    /// <summary>A figure of the test in the test's own unit.</summary>
+    public GaugePressure Read(double value) => new(value, TestUnit);
+
+    private PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Job.Record.Engine);
 
     public CylinderFinding Selected => Judged.Cylinders[Cylinder - 1];
 

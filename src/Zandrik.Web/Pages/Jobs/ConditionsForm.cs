@@ -1,3 +1,4 @@
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Web.Pages.Jobs;
@@ -27,20 +28,25 @@ public sealed class ConditionsForm
         NeedleAtZero = NeedleAtZero switch { "yes" => true, "no" => false, _ => null },
     };
 
-    /// <summary>The choices as they are shown: name of the field, label, words with what they mean, and which of them is a slip.</summary>
-    public static IReadOnlyList<ConditionChoice> Choices(TestConditions? now, bool throttled)
+    /// <summary>
+    /// The choices as they are shown. Which of them changes what the numbers can say is Core's to know: a
+    /// choice is marked when the test carries one of its validity codes.
+    /// </summary>
+    public static IReadOnlyList<ConditionChoice> Choices(TestConditions? now, bool throttled, IReadOnlyList<ValidityNote> validity)
     {
         var c = now ?? new TestConditions();
+        ConditionChoice Choice(string name, string label, string word, string[] codes, params (string, string)[] words) =>
+            new(name, label, word, word.Length > 0 && validity.Any(v => v.Cylinders.Count == 0 && codes.Contains(v.Code)), words);
         var choices = new List<ConditionChoice>
         {
-            new(nameof(EngineTemperature), "Engine", Of(c.EngineTemperature), [("warm", "warm", false), ("cold", "cold", true)]),
-            new(nameof(Throttle), "Throttle", Of(c.Throttle), [("open", "seen open", false), ("closed", "shut", true), ("unverified", "not looked at", true)]),
-            new(nameof(Plugs), "Plugs", Of(c.Plugs), [("all-out", "all out", false), ("one-at-a-time", "one at a time", true)]),
-            new(nameof(Fuel), "Fuel", Of(c.Fuel), [("off", "off", false), ("on", "on", true)]),
-            new(nameof(Ignition), "Ignition", Of(c.Ignition), [("off", "off", false), ("on", "on", true)]),
-            new(nameof(Battery), "Battery", Of(c.Battery), [("charger", "on charger", false), ("good", "good", false), ("weak", "weak", true)]),
-            new(nameof(NeedleAtZero), "Needle", c.NeedleAtZero switch { true => "yes", false => "no", null => "" }, [("yes", "at zero", false), ("no", "not at zero", true)]),
-            new(nameof(CheckValve), "Check valve", Of(c.CheckValve), [("hose-tip", "at hose tip", false), ("gauge-head", "in gauge head", true)]),
+            Choice(nameof(EngineTemperature), "Engine", Of(c.EngineTemperature), ["engine-cold"], ("warm", "warm"), ("cold", "cold")),
+            Choice(nameof(Throttle), "Throttle", Of(c.Throttle), ["throttle-closed", "throttle-unverified"], ("open", "seen open"), ("closed", "shut"), ("unverified", "not looked at")),
+            Choice(nameof(Plugs), "Plugs", Of(c.Plugs), ["plugs-one-at-a-time"], ("all-out", "all out"), ("one-at-a-time", "one at a time")),
+            Choice(nameof(Fuel), "Fuel", Of(c.Fuel), ["fuel-on"], ("off", "off"), ("on", "on")),
+            Choice(nameof(Ignition), "Ignition", Of(c.Ignition), ["ignition-on"], ("off", "off"), ("on", "on")),
+            Choice(nameof(Battery), "Battery", Of(c.Battery), ["battery-weak"], ("charger", "on charger"), ("good", "good"), ("weak", "weak")),
+            Choice(nameof(NeedleAtZero), "Needle", c.NeedleAtZero switch { true => "yes", false => "no", null => "" }, ["gauge-not-zero"], ("yes", "at zero"), ("no", "not at zero")),
+            Choice(nameof(CheckValve), "Check valve", Of(c.CheckValve), ["check-valve-in-head"], ("hose-tip", "at hose tip"), ("gauge-head", "in gauge head")),
         };
         if (!throttled)
         {
@@ -60,9 +66,6 @@ public sealed class ConditionsForm
 /// <param name="Name">Name of the field.</param>
 /// <param name="Label">What it is called.</param>
 /// <param name="Now">The word that is recorded; empty for none.</param>
-/// <param name="Words">The words, what they are called, and whether they change what the numbers can say.</param>
-public sealed record ConditionChoice(string Name, string Label, string Now, IReadOnlyList<(string Word, string Text, bool Slip)> Words)
-{
-    /// <summary>True when the recorded word changes what the numbers can say.</summary>
-    public bool IsSlip => Words.Any(w => w.Word == Now && w.Slip);
-}
+/// <param name="IsSlip">True when what is recorded changes what the numbers can say.</param>
+/// <param name="Words">The words, and what they are called.</param>
+public sealed record ConditionChoice(string Name, string Label, string Now, bool IsSlip, IReadOnlyList<(string Word, string Text)> Words);

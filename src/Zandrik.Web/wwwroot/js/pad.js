@@ -60,8 +60,7 @@
   }
   document.addEventListener("click", event => {
     const button = event.target.closest("[data-pad] button:not([type=button])");
-    if (!button) return;
-    if (!busy) return;
+    if (!button || !busy) return;
     event.preventDefault();
     event.stopImmediatePropagation();
     const name = ["data-again", "data-first-pulse", "data-undo"].find(n => button.hasAttribute(n)) ?? "data-enter";

@@ -1,0 +1,35 @@
+using Zandrik.Storage;
+using Zandrik.Storage.Tests;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Tests.Front;
+
+public sealed class PreparationTests
+{
+    [Fact]
+    public async Task A_demo_load_that_was_cut_short_goes_on_and_a_finished_one_adds_nothing()
+    {
+        var name = $"prepared_{Guid.NewGuid():N}";
+        var connection = await Site.MakeDatabaseAsync(name);
+        var files = Directory.GetFiles(Path.Combine(Preparation.DemoFolder, "records")).Length;
+        async Task<int> JobsAfterAsync(bool demo)
+        {
+            await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo, TimeProvider.System);
+            await using var database = new ShopDatabase(connection);
+            return await new JobStore(database).CountAsync((await new ShopDoor(database).FirstAsync(TestContext.Current.CancellationToken))!, TestContext.Current.CancellationToken);
+        }
+        (await JobsAfterAsync(demo: true)).ShouldBe(files, "a second start adds nothing");
+
+        // As if the load had been killed before its last two records.
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf(name), """
+            delete from idempotency where key like 'demo 09%' or key like 'demo 10%';
+            alter table reading disable trigger reading_is_append_only;
+            delete from reading where test_id in (select t.id from test t join job j on j.id = t.job_id where j.number >= 9);
+            delete from test where job_id in (select id from job where number >= 9);
+            delete from job where number >= 9;
+            """);
+        (await JobsAfterAsync(demo: false)).ShouldBe(files - 2, "without the demo nothing is loaded");
+        (await JobsAfterAsync(demo: true)).ShouldBe(files);
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
+    }
+}
