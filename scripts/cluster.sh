@@ -116,10 +116,11 @@ cluster_make() {
 
 port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 
+# Below the ports that the system hands to outgoing connections: one of those may hold a port that nobody listens on.
 free_port() {
     local port
     while :; do
-        port=$((20000 + RANDOM % 20000))
+        port=$((20000 + RANDOM % 12000))
         port_is_taken "$port" || { printf '%s' "$port"; return; }
     done
 }
@@ -142,7 +143,9 @@ cluster_start() {
             printf '%s\n' "$PG_PORT" > "$CLUSTER_HOME/pg-port"
             cluster_answers && return
         fi
-        # After a kill -9 the old server can linger for a moment; its port may also have been taken meanwhile.
+        # After a kill -9 the old server can linger for a moment; its port may also have been taken meanwhile,
+        # by something that does not answer on it, so the next try is made on another.
+        if as_pg tail -n 4 "$CLUSTER/log" 2>/dev/null | grep -q "could not create any TCP/IP sockets"; then PG_PORT=""; fi
         sleep 0.5
     done
     as_pg tail -n 8 "$CLUSTER/log" >&2 2>/dev/null

@@ -37,11 +37,24 @@ public sealed class ProcessTests
         await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
     }
 
+    // Below the ports that the system hands out itself: those go to outgoing connections of the other
+    // tests, and one of them would take the port between this look and the server's start.
     internal static int FreePort()
     {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
+        while (true)
+        {
+            var port = Random.Shared.Next(10_000, 19_000);
+            try
+            {
+                using var listener = new TcpListener(IPAddress.Loopback, port);
+                listener.Start();
+                return port;
+            }
+            catch (SocketException)
+            {
+                // Taken: another.
+            }
+        }
     }
 
     private static async Task<Process> StartAsync(string connection, int port, HttpClient client)
