@@ -23,7 +23,7 @@ public sealed class DryTestStore(ShopDatabase database)
         ShopPerson who, int job, long? test, TestConditions conditions, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, new DryCompressionTest { Unit = unit }, onlyIfNone: true, now, cancel);
+            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, now, cancel);
             var changed = id is null ? 0 : await connection.ExecuteAsync(new CommandDefinition("""
                 update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb)
                 where id = @id and kind = @kind and job_id = (select j.id from job j where j.number = @job)
@@ -45,7 +45,7 @@ public sealed class DryTestStore(ShopDatabase database)
         ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, new DryCompressionTest { Unit = entry.Pressure.Unit }, onlyIfNone: true, now, cancel);
+            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, entry.Pressure.Unit), onlyIfNone: true, now, cancel);
             if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is not { } row)
             {
                 return null;
@@ -97,6 +97,13 @@ public sealed class DryTestStore(ShopDatabase database)
             await AppendAsync(connection, transaction, who, test, last.Slot, head, last.Before, null, last.Id, now, cancel);
             return last.Slot;
         }, cancel);
+
+    // The first test of a job: what the shop knows of its air stands on it from the start.
+    private static DryCompressionTest NewTest(ShopPerson who, PressureUnit unit) => new()
+    {
+        Unit = unit,
+        Conditions = who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
+    };
 
     private static async Task<long?> StartAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, DryCompressionTest test,

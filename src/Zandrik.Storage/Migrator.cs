@@ -1,5 +1,8 @@
+using Dapper;
 using DbUp;
 using Npgsql;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
 
 namespace Zandrik.Storage;
 
@@ -31,41 +34,59 @@ public static class Migrator
     }
 
     /// <summary>
-    /// Makes the first shop and its person when there is none. Runs with the owner's rights, because the
-    /// application may not make shops.
+    /// Makes the first shop and its people when there is none. Runs with the owner's rights, because the
+    /// application may not make shops. People of a demo that was made before they could sign in get their
+    /// made-up accounts.
     /// </summary>
     /// <returns>True when it made one.</returns>
     public static async Task<bool> EnsureShopAsync(string ownerConnection, FirstShop shop, CancellationToken cancel = default)
     {
         await using var source = NpgsqlDataSource.Create(ownerConnection);
-        await using var command = source.CreateCommand("""
-            with made as (
-                insert into shop (name, time_zone, unit)
-                select $1, $2, $3 where not exists (select 1 from shop) returning id),
-            person as (
-                insert into person (shop_id, name) select id, $4 from made returning shop_id, id)
-            insert into api_token (shop_id, person_id, label, hash)
-            select shop_id, id, 'Demo', $5 from person where $5 is not null
-            returning id
-            """);
-        command.Parameters.AddWithValue(shop.Name);
-        command.Parameters.AddWithValue(shop.TimeZone);
-        command.Parameters.AddWithValue(shop.Unit);
-        command.Parameters.AddWithValue(shop.Person);
-        command.Parameters.Add(new NpgsqlParameter
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        var made = await connection.ExecuteScalarAsync<int?>(new CommandDefinition("""
+            insert into shop (name, time_zone, unit, demo) select @Name, @TimeZone, @Unit, @Demo where not exists (select 1 from shop) returning id
+            """, shop, transaction, cancellationToken: cancel));
+        var id = made ?? await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
+            "update shop set demo = true where name = @Name and @Demo and id = (select min(id) from shop) returning id", shop, transaction, cancellationToken: cancel));
+        if (id is not null)
         {
-            NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Bytea,
-            Value = shop.Token is null ? DBNull.Value : ShopDoor.Hash(shop.Token),
-        });
-        await using (var count = source.CreateCommand("select count(*) from shop"))
-        {
-            if ((long)(await count.ExecuteScalarAsync(cancel))! > 0)
+            foreach (var person in shop.People)
             {
-                return false;
+                await connection.ExecuteAsync(new CommandDefinition("""
+                    insert into person (shop_id, name, login, password_hash, role) values (@id, @Name, @Login, @PasswordHash, @role)
+                    on conflict (shop_id, name) do update set login = excluded.login, password_hash = excluded.password_hash, role = excluded.role
+                    where person.login is null
+                    """, new { id, person.Name, person.Login, person.PasswordHash, role = RecordWords.Of(person.Role) }, transaction, cancellationToken: cancel));
             }
         }
-        await command.ExecuteNonQueryAsync(cancel);
-        return true;
+        if (made is not null && shop.Token is { } token)
+        {
+            await connection.ExecuteAsync(new CommandDefinition("""
+                insert into api_token (shop_id, person_id, label, hash) select shop_id, id, 'Demo', @hash from person where shop_id = @made order by id limit 1
+                """, new { made, hash = ShopDoor.Hash(token) }, transaction, cancellationToken: cancel));
+        }
+        await transaction.CommitAsync(cancel);
+        return made is not null;
+    }
+
+    /// <summary>
+    /// Makes the one-time link of the first foreman while nobody can sign in yet; one made at an earlier
+    /// start is no longer good.
+    /// </summary>
+    /// <returns>The secret part of the link; absent when somebody can sign in.</returns>
+    public static async Task<string?> FirstLinkAsync(string ownerConnection, DateTimeOffset now, CancellationToken cancel = default)
+    {
+        await using var source = NpgsqlDataSource.Create(ownerConnection);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var word = ShopDoor.RandomWord();
+        var made = await connection.ExecuteAsync(new CommandDefinition("""
+            with nobody as (select 1 where not anybody_can_sign_in()),
+                 old as (update door_link set expires_at = @now where used_at is null and expires_at > @now and exists (select 1 from nobody)),
+                 first as (update person set role = 'foreman' where id = (select min(id) from person) and exists (select 1 from nobody) returning shop_id, id)
+            insert into door_link (shop_id, person_id, hash, made_at, expires_at) select shop_id, id, @hash, @now, @until from first
+            """, new { now = now.UtcDateTime, until = (now + PeopleStore.LinkGoodFor).UtcDateTime, hash = ShopDoor.Hash(word) }, cancellationToken: cancel));
+        return made > 0 ? word : null;
     }
 }
 
@@ -73,6 +94,14 @@ public static class Migrator
 /// <param name="Name">What it is called.</param>
 /// <param name="TimeZone">IANA name of its time zone.</param>
 /// <param name="Unit">The word of the pressure unit its gauges read.</param>
-/// <param name="Person">The person whose name stands on the readings until people can sign in.</param>
+/// <param name="People">Its people, the first first.</param>
 /// <param name="Token">A bearer token to make for the API; absent for none.</param>
-public sealed record FirstShop(string Name, string TimeZone, string Unit, string Person, string? Token);
+/// <param name="Demo">True for made-up data: the sign-in page then names the accounts.</param>
+public sealed record FirstShop(string Name, string TimeZone, string Unit, IReadOnlyList<FirstPerson> People, string? Token = null, bool Demo = false);
+
+/// <summary>A person of the first shop.</summary>
+/// <param name="Name">What the person is called.</param>
+/// <param name="Role">What the person may do.</param>
+/// <param name="Login">The sign-in name; absent until a one-time link is used.</param>
+/// <param name="PasswordHash">Hash of the password; absent likewise.</param>
+public sealed record FirstPerson(string Name, ShopRole Role, string? Login = null, string? PasswordHash = null);

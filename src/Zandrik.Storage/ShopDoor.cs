@@ -1,32 +1,139 @@
 using System.Security.Cryptography;
 using System.Text;
+using System.Text.Json;
 using Dapper;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
 
 namespace Zandrik.Storage;
 
 /// <summary>Who is asking: a person of a shop. Every store works for one of them, and sees that shop's rows only.</summary>
-/// <param name="ShopId">The shop.</param>
-/// <param name="PersonId">The person.</param>
-/// <param name="Shop">What the shop is called.</param>
-/// <param name="Person">What the person is called; stands on every reading.</param>
-/// <param name="TimeZone">IANA name of the shop's time zone.</param>
-/// <param name="Unit">The word of the pressure unit the shop's gauges read.</param>
-public sealed record ShopPerson(int ShopId, int PersonId, string Shop, string Person, string TimeZone, string Unit);
+public sealed record ShopPerson
+{
+    /// <summary>The shop.</summary>
+    public int ShopId { get; init; }
+
+    /// <summary>The person.</summary>
+    public int PersonId { get; init; }
+
+    /// <summary>What the shop is called.</summary>
+    public string Shop { get; init; } = "";
+
+    /// <summary>What the person is called; stands on every reading.</summary>
+    public string Person { get; init; } = "";
+
+    /// <summary>IANA name of the shop's time zone.</summary>
+    public string TimeZone { get; init; } = "";
+
+    /// <summary>The word of the pressure unit the shop's gauges read.</summary>
+    public string Unit { get; init; } = "";
+
+    /// <summary>What the person may do.</summary>
+    public ShopRole Role { get; init; }
+
+    /// <summary>The shop's settings.</summary>
+    public ShopSettings Settings { get; init; } = new();
+
+    /// <summary>True when the person may open jobs and take readings.</summary>
+    public bool MayMeasure => Role != ShopRole.Viewer;
+
+    /// <summary>True when the person may change people, settings, testers and sheets.</summary>
+    public bool MayManage => Role == ShopRole.Foreman;
+}
+
+/// <summary>What is known of a person who wants to sign in.</summary>
+public sealed record SignInAttempt
+{
+    /// <summary>The person.</summary>
+    public required ShopPerson Who { get; init; }
+
+    /// <summary>The stored hash of the password.</summary>
+    public required string PasswordHash { get; init; }
+
+    /// <summary>Stands in the cookie; a new one ends all sign-ins.</summary>
+    public required Guid Stamp { get; init; }
+
+    /// <summary>Until when the person is locked out; absent when not.</summary>
+    public DateTimeOffset? LockedUntil { get; init; }
+}
 
 /// <summary>Finds out who is asking, before the shop is known.</summary>
 public sealed class ShopDoor(ShopDatabase database)
 {
-    /// <summary>The person a bearer token speaks for; absent when the token is unknown or revoked.</summary>
-    public Task<ShopPerson?> ByTokenAsync(string token, CancellationToken cancel = default) =>
-        EnterAsync("select shop_id, person_id from shop_of_token(@hash)", new { hash = Hash(token) }, cancel);
+    /// <summary>Wrong passwords in a row after which a person is locked out for <see cref="LockedFor"/>.</summary>
+    public const int MostFailures = 5;
 
-    /// <summary>The first person of the first shop: everybody, until people can sign in. Absent in an empty database.</summary>
-    public Task<ShopPerson?> FirstAsync(CancellationToken cancel = default) =>
-        EnterAsync("select shop_id, person_id from first_person()", null, cancel);
+    /// <summary>How long a person is locked out.</summary>
+    public static readonly TimeSpan LockedFor = TimeSpan.FromMinutes(5);
+
+    /// <summary>The person a bearer token speaks for; absent when the token is unknown or revoked, or the person has left.</summary>
+    public async Task<ShopPerson?> ByTokenAsync(string token, CancellationToken cancel = default) =>
+        (await EnterAsync("select shop_id, person_id from shop_of_token(@hash)", new { hash = Hash(token) }, cancel))?.ToPerson();
+
+    /// <summary>The first person of the first shop; absent in an empty database.</summary>
+    public async Task<ShopPerson?> FirstAsync(CancellationToken cancel = default) =>
+        (await EnterAsync("select shop_id, person_id from first_person()", null, cancel))?.ToPerson();
+
+    /// <summary>The person of a sign-in cookie; absent when its stamp is no longer good.</summary>
+    public Task<ShopPerson?> BySessionAsync(int shop, int person, Guid stamp, CancellationToken cancel = default) =>
+        database.InShopAsync(new ShopPerson { ShopId = shop }, async (connection, transaction) =>
+        {
+            var row = await connection.QuerySingleOrDefaultAsync<PersonRow>(new CommandDefinition(
+                PersonRow.Select + " where p.id = @person and p.stamp = @stamp and p.left_at is null", new { person, stamp }, transaction, cancellationToken: cancel));
+            return row?.ToPerson();
+        }, cancel);
+
+    /// <summary>The person with a sign-in name; absent when there is none who could sign in.</summary>
+    public async Task<SignInAttempt?> ByLoginAsync(string login, CancellationToken cancel = default) =>
+        await EnterAsync("select shop_id, person_id from person_of_login(@login)", new { login }, cancel) is { PasswordHash: { } hash } row
+            ? new SignInAttempt { Who = row.ToPerson(), PasswordHash = hash, Stamp = row.Stamp, LockedUntil = row.LockedUntil }
+            : null;
+
+    /// <summary>The person a one-time link was made for; absent when it is unknown, used or too old.</summary>
+    public async Task<ShopPerson?> ByLinkAsync(string link, DateTimeOffset now, CancellationToken cancel = default) =>
+        (await EnterAsync("select shop_id, person_id from person_of_link(@hash, @now)", new { hash = Hash(link), now }, cancel))?.ToPerson();
+
+    /// <summary>
+    /// Counts a wrong password; the <see cref="MostFailures"/>th in a row locks the person out for a while.
+    /// The count is one statement, so tries made at once are all counted.
+    /// </summary>
+    /// <returns>Until when the person is locked out; absent when not yet.</returns>
+    public Task<DateTimeOffset?> CountFailureAsync(ShopPerson who, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<DateTimeOffset?>(new CommandDefinition("""
+            update person set
+                failures = case when failures + 1 >= @most then 0 else failures + 1 end,
+                locked_until = case when failures + 1 >= @most then @until else locked_until end
+            where id = @person returning case when locked_until > @now then locked_until end
+            """, new { person = who.PersonId, most = MostFailures, until = now + LockedFor, now }, t, cancellationToken: cancel)), cancel);
+
+    /// <summary>Forgets wrong passwords after a right one.</summary>
+    public Task ForgetFailuresAsync(ShopPerson who, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition(
+            "update person set failures = 0, locked_until = null where id = @person and (failures > 0 or locked_until is not null)",
+            new { person = who.PersonId }, t, cancellationToken: cancel)), cancel);
+
+    /// <summary>The made-up accounts of a demo; empty where people really work.</summary>
+    public async Task<IReadOnlyList<DemoAccount>> DemoPeopleAsync(CancellationToken cancel = default)
+    {
+        await using var connection = await database.Source.OpenConnectionAsync(cancel);
+        return (await connection.QueryAsync<(string Name, string Login, string Role)>(new CommandDefinition(
+            "select name, login, role from demo_people()", cancellationToken: cancel)))
+            .Select(p => new DemoAccount(p.Name, p.Login, PersonRow.RoleOf(p.Role))).ToList();
+    }
+
+    /// <summary>False until the first person has set a password.</summary>
+    public async Task<bool> AnybodyCanSignInAsync(CancellationToken cancel = default)
+    {
+        await using var connection = await database.Source.OpenConnectionAsync(cancel);
+        return await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select anybody_can_sign_in()", cancellationToken: cancel));
+    }
+
+    /// <summary>A random text for a token or link: 32 bytes, in letters that survive an address and a keyboard.</summary>
+    public static string RandomWord() => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
 
     internal static byte[] Hash(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
-    private async Task<ShopPerson?> EnterAsync(string sql, object? parameters, CancellationToken cancel)
+    private async Task<PersonRow?> EnterAsync(string sql, object? parameters, CancellationToken cancel)
     {
         await using var connection = await database.Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -37,9 +144,49 @@ public sealed class ShopDoor(ShopDatabase database)
             return null;
         }
         await ShopDatabase.EnterShopAsync(connection, transaction, who.Shop, cancel);
-        return await connection.QuerySingleAsync<ShopPerson>(new CommandDefinition("""
-            select s.id as shop_id, p.id as person_id, s.name as shop, p.name as person, s.time_zone, s.unit
-            from shop s join person p on p.shop_id = s.id where p.id = @person
-            """, new { person = who.Person }, transaction, cancellationToken: cancel));
+        return await connection.QuerySingleAsync<PersonRow>(new CommandDefinition(
+            PersonRow.Select + " where p.id = @person", new { person = who.Person }, transaction, cancellationToken: cancel));
     }
+}
+
+/// <summary>A made-up account of a demo.</summary>
+/// <param name="Name">What the person is called.</param>
+/// <param name="Login">The sign-in name.</param>
+/// <param name="Role">What the person may do.</param>
+public sealed record DemoAccount(string Name, string Login, ShopRole Role);
+
+// A person as the database has it.
+internal sealed record PersonRow
+{
+    internal const string Select = """
+        select s.id as shop_id, p.id as person_id, s.name as shop, p.name as person, s.time_zone, s.unit,
+               s.settings::text as settings, p.role, p.password_hash, p.stamp, p.locked_until
+        from shop s join person p on p.shop_id = s.id
+        """;
+
+    public int ShopId { get; init; }
+    public int PersonId { get; init; }
+    public string Shop { get; init; } = "";
+    public string Person { get; init; } = "";
+    public string TimeZone { get; init; } = "";
+    public string Unit { get; init; } = "";
+    public string Settings { get; init; } = "{}";
+    public string Role { get; init; } = "";
+    public string? PasswordHash { get; init; }
+    public Guid Stamp { get; init; }
+    public DateTimeOffset? LockedUntil { get; init; }
+
+    internal static ShopRole RoleOf(string word) => RecordWords.TryParse<ShopRole>(word, out var role) ? role : ShopRole.Viewer;
+
+    internal ShopPerson ToPerson() => new()
+    {
+        ShopId = ShopId,
+        PersonId = PersonId,
+        Shop = Shop,
+        Person = Person,
+        TimeZone = TimeZone,
+        Unit = Unit,
+        Role = RoleOf(Role),
+        Settings = JsonSerializer.Deserialize<ShopSettings>(Settings, TestRecordJson.Options) ?? new ShopSettings(),
+    };
 }

@@ -26,13 +26,16 @@ builder.Services.AddSingleton(_ => new ShopDatabase(connection));
 builder.Services.AddSingleton<ShopDoor>();
 builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
-builder.Services.AddSingleton<Visitor>();
+builder.Services.AddSingleton<PeopleStore>();
+Reception.AddTo(builder.Services);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddSingleton<KeyRing>();
 builder.Services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(services =>
     new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = services.GetRequiredService<KeyRing>()));
 builder.Services.AddDataProtection().SetApplicationName("Zandrik");
-builder.Services.AddRazorPages();
+// Every page needs somebody who is signed in, but for those that say otherwise themselves.
+builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
+    .AddMvcOptions(o => o.Filters.Add<RoleFilter>());
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
 builder.Services.AddProblemDetails();
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
@@ -62,6 +65,9 @@ app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordi
     api.UseStatusCodePages();
 });
 app.UseRouting();
+app.UseAuthentication();
+app.UseAuthorization();
+app.UseMiddleware<ShopCulture>();
 app.MapStaticAssets();
 app.MapRazorPages().WithStaticAssets();
 app.MapHealth();

@@ -168,6 +168,6 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     public async Task Migrating_again_changes_nothing()
     {
         Migrator.Migrate(db.Owner, "zandrik").ShouldBeEmpty();
-        (await Migrator.EnsureShopAsync(db.Owner, new FirstShop("Another", "Etc/UTC", "psi", "X", null), Cancel)).ShouldBeFalse();
+        (await Migrator.EnsureShopAsync(db.Owner, new FirstShop("Another", "Etc/UTC", "psi", []), Cancel)).ShouldBeFalse();
     }
 }

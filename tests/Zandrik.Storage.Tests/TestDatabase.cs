@@ -1,4 +1,5 @@
 using Npgsql;
+using Zandrik.Core.Shops;
 
 namespace Zandrik.Storage.Tests;
 
@@ -45,10 +46,10 @@ public sealed class TestDatabase : IAsyncLifetime
             {
                 await ExecuteAsync(OwnerOf("postgres"), $"create database {Template}");
                 Migrator.Migrate(OwnerOf(Template), "zandrik");
-                await Migrator.EnsureShopAsync(OwnerOf(Template), new FirstShop("Quillmoor Ferry Workshop", "Atlantic/Faroe", "psi", "M. Ostrel", Token));
+                await Migrator.EnsureShopAsync(OwnerOf(Template), new FirstShop("Quillmoor Ferry Workshop", "Atlantic/Faroe", "psi", [new FirstPerson("M. Ostrel", ShopRole.Foreman)], Token));
                 await ExecuteAsync(OwnerOf(Template), $"""
                     with s as (insert into shop (name, time_zone, unit) values ('Over the sound', 'Etc/UTC', 'bar') returning id),
-                         p as (insert into person (shop_id, name) select id, 'A. Stranger' from s returning shop_id, id)
+                         p as (insert into person (shop_id, name, role) select id, 'A. Stranger', 'foreman' from s returning shop_id, id)
                     insert into api_token (shop_id, person_id, label, hash) select shop_id, id, 'x', '\x{Convert.ToHexString(ShopDoorHash(StrangersToken))}' from p
                     """);
                 made = true;

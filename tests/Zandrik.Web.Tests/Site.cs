@@ -13,6 +13,12 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
 
     public Site() => UseKestrel(0);
 
+    /// <summary>False for a database as ./start --empty makes it.</summary>
+    public bool Demo { get; init; } = true;
+
+    /// <summary>The secret part of the first foreman's link, while nobody can sign in.</summary>
+    public string? FirstLink { get; private set; }
+
     public string Owner => TestDatabase.OwnerOf(name);
 
     public string Connection { get; private set; } = "";
@@ -25,7 +31,7 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        Connection = await MakeDatabaseAsync(name);
+        (Connection, FirstLink) = await MakeAsync(name, Demo);
         StartServer();
         Address = ClientOptions.BaseAddress.ToString().TrimEnd('/');
         Api = new HttpClient { BaseAddress = new Uri(Address) };
@@ -33,12 +39,13 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
     }
 
     /// <summary>Makes a database with the demo data; answers the connection string of the application's role.</summary>
-    public static async Task<string> MakeDatabaseAsync(string name)
+    public static async Task<string> MakeDatabaseAsync(string name) => (await MakeAsync(name, demo: true)).Connection;
+
+    private static async Task<(string Connection, string? FirstLink)> MakeAsync(string name, bool demo)
     {
         await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"create database {name}");
         var connection = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ZANDRIK_TEST_DB")!) { Database = name }.ConnectionString;
-        await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo: true, TimeProvider.System);
-        return connection;
+        return (connection, await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo, TimeProvider.System));
     }
 
     /// <summary>Takes the database away from the running server, or gives it back.</summary>

@@ -43,6 +43,13 @@ public sealed class JudgingRules
             limits[(int)school] = new SpreadLimits(pair[0] * scale, pair[1] * scale);
             inUse[(int)school] |= school != SpreadSchool.MakerDifference;
         }
+        if (judgeBy?.SchoolsInUse is { } chosen)
+        {
+            for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+            {
+                inUse[(int)school] = chosen.Contains(school) && (school != SpreadSchool.MakerDifference || MaxDifferencePa is not null);
+            }
+        }
         var wanted = judgeBy?.DecidingSchool
             ?? (MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : SpreadSchool.MakerDifference);
         DecidingSchool = wanted == SpreadSchool.MakerDifference && MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : wanted;
@@ -92,6 +99,7 @@ public sealed class JudgingRules
     /// <summary>
     /// Whether a school can put a cylinder under watch: the percent schools always, maker-difference with
     /// a figure, fixed-pressure on engines up to 1 litre, and any school a shop decides by or sets limits for.
+    /// A shop that names its schools (<see cref="JudgeBy.SchoolsInUse"/>) has those, and the deciding one.
     /// </summary>
     public bool IsInUse(SpreadSchool school) => inUse[(int)school];
 

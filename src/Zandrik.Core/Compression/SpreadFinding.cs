@@ -56,7 +56,7 @@ public sealed record SpreadFinding(
 
     private string Text(double value, PressureUnit unit, bool limit = false) => IsPressure
         ? $"{GaugePressure.Figure(value, unit)} {unit.Symbol()}"
-        : (100 * value).ToString(limit ? "0.#" : "0.0", CultureInfo.InvariantCulture) + " %";
+        : (100 * value).ToString(limit ? "0.#" : "0.0", CultureInfo.CurrentCulture) + " %";
 
     internal static SpreadFinding? Of(SpreadSchool school, ReadOnlySpan<double> sortedPa, double meanPa, JudgingRules rules)
     {

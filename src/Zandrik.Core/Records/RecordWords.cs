@@ -19,6 +19,10 @@ public static class RecordWords
         return word is not null && Table<T>.Members.TryGetValue(word, out member);
     }
 
+    /// <summary>The member for a word; <paramref name="otherwise"/> when the list has no such word.</summary>
+    public static T Parse<T>(string? word, T otherwise)
+        where T : struct, Enum => TryParse<T>(word, out var member) ? member : otherwise;
+
     internal static IReadOnlyList<string> All(Type list) =>
         [.. list.GetFields(BindingFlags.Public | BindingFlags.Static).Select(WordOf)];
 

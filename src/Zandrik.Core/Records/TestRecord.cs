@@ -136,6 +136,13 @@ public sealed record JudgeBy : RecordPart
     [RecordField("Limits by school: good up to, marginal up to; percent, or psi for fixed-pressure.")]
     public IReadOnlyDictionary<SpreadSchool, IReadOnlyList<double>>? Limits { get; init; }
 
+    /// <summary>
+    /// The schools that can put a cylinder under watch; absent for the trade's choice (see
+    /// <see cref="Compression.JudgingRules.IsInUse"/>). The deciding school is always among them.
+    /// </summary>
+    [RecordField("The schools that can put a cylinder under watch; absent for the usual ones.")]
+    public IReadOnlyList<SpreadSchool>? SchoolsInUse { get; init; }
+
     /// <summary>How strictly leak-down figures are read.</summary>
     [RecordField("How strictly leak-down figures are read.")]
     public LeakDownSchool? LeakDownSchool { get; init; }

@@ -20,16 +20,17 @@ public readonly record struct GaugePressure(double Value, PressureUnit Unit)
     /// <summary>
     /// The figure for people, without the unit: in its own unit as it was read, else rounded to what a
     /// gauge in that unit shows (<see cref="PressureUnits.Decimals"/>). Nobody reads a gauge to more than
-    /// three decimals: a figure that has more was converted once, and is rounded too.
+    /// three decimals: a figure that has more was converted once, and is rounded too. The decimal mark is
+    /// that of the current culture, as everywhere in figures for people: the server sets it to the shop's.
     /// </summary>
     public string Text(PressureUnit unit) => unit == Unit && Math.Abs(Value - Math.Round(Value, 3)) < 1e-9
-        ? Value.ToString(unit.Decimals() == 0 ? "0.###" : "0.0##", CultureInfo.InvariantCulture)
+        ? Value.ToString(unit.Decimals() == 0 ? "0.###" : "0.0##", CultureInfo.CurrentCulture)
         : Figure(Pascals, unit);
 
     /// <summary>A pressure given in Pa as a figure for people, rounded to what a gauge in that unit shows.</summary>
     public static string Figure(double pressurePa, PressureUnit unit)
     {
         var rounded = Math.Round(pressurePa / unit.Pascals(), unit.Decimals(), MidpointRounding.AwayFromZero);
-        return rounded.ToString(unit.Decimals() == 0 ? "0" : "0.0", CultureInfo.InvariantCulture);
+        return rounded.ToString(unit.Decimals() == 0 ? "0" : "0.0", CultureInfo.CurrentCulture);
     }
 }

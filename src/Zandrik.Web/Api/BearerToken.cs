@@ -20,6 +20,10 @@ public sealed class BearerToken(ShopDoor door) : IEndpointFilter
                 token.Length == 0 ? "Send a token of the shop: Authorization: Bearer …" : "This token is unknown or was revoked.",
                 statusCode: StatusCodes.Status401Unauthorized);
         }
+        if (!who.MayMeasure && !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method))
+        {
+            return TypedResults.Problem("This token speaks for somebody who may look and change nothing.", statusCode: StatusCodes.Status403Forbidden);
+        }
         http.Items[typeof(ShopPerson)] = who;
         return await next(context);
     }

@@ -57,7 +57,8 @@ public sealed class FieldLook : TagHelper
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         var select = output.TagName == "select";
-        output.Attributes.SetAttribute("class", $"{(select ? "form-select" : "form-control")}{(string.IsNullOrEmpty(Problem) ? "" : " is-invalid")}");
+        var own = context.AllAttributes["class"]?.Value?.ToString();
+        output.Attributes.SetAttribute("class", $"{(select ? "form-select" : "form-control")}{(string.IsNullOrEmpty(Problem) ? "" : " is-invalid")} {own}".TrimEnd());
         if (!string.IsNullOrEmpty(Problem))
         {
             output.Attributes.SetAttribute("aria-invalid", "true");

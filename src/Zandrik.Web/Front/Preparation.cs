@@ -1,7 +1,9 @@
 using System.Security.Cryptography;
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Npgsql;
 using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
@@ -15,8 +17,19 @@ public static class Preparation
     /// <summary>The folder of the demo data, beside the application.</summary>
     public static string DemoFolder => Path.Combine(AppContext.BaseDirectory, "demo");
 
-    /// <summary>Runs it.</summary>
-    /// <param name="arguments"><c>demo</c> to fill a new database with the demo data, else <c>plain</c>.</param>
+    /// <summary>The password of every made-up account; absent in a build without the demo data.</summary>
+    public static string DemoPassword => Demo.Value.Password;
+
+    private static readonly Lazy<DemoShop> Demo = new(() =>
+        JsonSerializer.Deserialize<DemoShop>(File.ReadAllText(Path.Combine(DemoFolder, "shop.json")), Reading)!);
+
+    private static readonly JsonSerializerOptions Reading = new(JsonSerializerDefaults.Web)
+    {
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower) },
+    };
+
+    /// <summary>Runs it, and prints the first foreman's link while nobody can sign in.</summary>
+    /// <param name="arguments"><c>demo</c> to fill a new database with the demo data, else <c>plain</c>; then the address of the server.</param>
     /// <returns>0 when all is in place.</returns>
     public static async Task<int> RunAsync(string[] arguments)
     {
@@ -29,7 +42,11 @@ public static class Preparation
         }
         try
         {
-            await PrepareAsync(owner, connection, arguments is ["demo", ..], TimeProvider.System);
+            var link = await PrepareAsync(owner, connection, arguments is ["demo", ..], TimeProvider.System);
+            if (link is not null)
+            {
+                Console.WriteLine($"Nobody can sign in yet. The first foreman opens, once: {(arguments is [_, var address, ..] ? address : "")}/welcome/{link}");
+            }
             return 0;
         }
         catch (Exception broken) when (broken is InvalidOperationException or NpgsqlException or IOException)
@@ -40,35 +57,38 @@ public static class Preparation
     }
 
     /// <summary>Migrates, makes the first shop, and loads the demo data into a database that was begun with them.</summary>
-    public static async Task PrepareAsync(string owner, string connection, bool demo, TimeProvider clock)
+    /// <returns>The secret part of the first foreman's link, while nobody can sign in.</returns>
+    public static async Task<string?> PrepareAsync(string owner, string connection, bool demo, TimeProvider clock)
     {
         var role = new NpgsqlConnectionStringBuilder(connection).Username!;
         Migrator.Migrate(owner, role);
-        var shop = demo ? await DemoShopAsync() : new FirstShop("Our workshop", "Etc/UTC", "psi", "Technician", null);
+        var shop = demo
+            ? Demo.Value.ToFirstShop()
+            : new FirstShop("Our workshop", "Etc/UTC", "psi", [new FirstPerson("First foreman", ShopRole.Foreman)]);
         await Migrator.EnsureShopAsync(owner, shop);
         await using var database = new ShopDatabase(connection);
         var who = (await new ShopDoor(database).FirstAsync())!;
-        if (!demo || who.Shop != shop.Name)
+        if (demo && who.Shop == shop.Name)
         {
-            return;
-        }
-        var jobs = new JobStore(database);
-        foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))
-        {
-            // Each record has a key: a load that was cut short goes on at the next start, and none comes twice.
-            var body = await File.ReadAllBytesAsync(file);
-            var reading = TestRecordJson.Read(body);
-            if (reading.Record is not { } record)
+            var jobs = new JobStore(database);
+            foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))
             {
-                throw new InvalidOperationException($"{Path.GetFileName(file)}: {string.Join(" ", reading.Problems.Select(p => $"{p.Pointer} {p.Says}"))}");
+                // Each record has a key: a load that was cut short goes on at the next start, and none comes twice.
+                var body = await File.ReadAllBytesAsync(file);
+                var reading = TestRecordJson.Read(body);
+                if (reading.Record is not { } record)
+                {
+                    throw new InvalidOperationException($"{Path.GetFileName(file)}: {string.Join(" ", reading.Problems.Select(p => $"{p.Pointer} {p.Says}"))}");
+                }
+                await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow());
             }
-            await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow());
         }
+        return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }
 
-    private static async Task<FirstShop> DemoShopAsync()
+    private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People)
     {
-        await using var file = File.OpenRead(Path.Combine(DemoFolder, "shop.json"));
-        return (await JsonSerializer.DeserializeAsync<FirstShop>(file, JsonSerializerOptions.Web))!;
+        internal FirstShop ToFirstShop() => new(Name, TimeZone, Unit,
+            [.. People.Select(p => p with { PasswordHash = Reception.HashPassword(Password) })], Token, Demo: true);
     }
 }

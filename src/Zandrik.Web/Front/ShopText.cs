@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.RegularExpressions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
@@ -9,16 +10,44 @@ namespace Zandrik.Web.Front;
 /// <summary>Numbers, dates and words as the shop reads them.</summary>
 public static partial class ShopText
 {
-    /// <summary>A day and time in the shop's own time zone.</summary>
-    public static string Time(DateTimeOffset at, ShopPerson who) => Local(at, who).ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture);
+    /// <summary>A day and time in the shop's own time zone and style.</summary>
+    public static string Time(DateTimeOffset at, ShopPerson who) => $"{Day(at, who)} {Clock(at, who)}";
 
-    /// <summary>A day in the shop's own time zone.</summary>
-    public static string Day(DateTimeOffset at, ShopPerson who) => Local(at, who).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+    /// <summary>A day in the shop's own time zone and style.</summary>
+    public static string Day(DateTimeOffset at, ShopPerson who) => Day(DateOnly.FromDateTime(Local(at, who).DateTime), who);
+
+    /// <summary>A day in the shop's style.</summary>
+    public static string Day(DateOnly day, ShopPerson who) => day.ToString(who.Settings.Dates switch
+    {
+        DateStyle.DayMonthName => "d MMM yyyy",
+        DateStyle.DayFirst => "dd'.'MM'.'yyyy",
+        DateStyle.MonthFirst => "MM'/'dd'/'yyyy",
+        _ => "yyyy-MM-dd",
+    }, CultureInfo.InvariantCulture);
+
+    /// <summary>The time of day in the shop's own time zone.</summary>
+    public static string Clock(DateTimeOffset at, ShopPerson who) => Local(at, who).ToString("HH:mm", CultureInfo.InvariantCulture);
+
+    /// <summary>How a shop writes figures: the invariant culture with its decimal mark.</summary>
+    public static CultureInfo Culture(ShopPerson who) => who.Settings.Numbers == NumberStyle.Comma ? WithComma : CultureInfo.InvariantCulture;
+
+    private static readonly CultureInfo WithComma = MakeWithComma();
+
+    private static CultureInfo MakeWithComma()
+    {
+        var culture = (CultureInfo)CultureInfo.InvariantCulture.Clone();
+        culture.NumberFormat.NumberDecimalSeparator = ",";
+        culture.NumberFormat.NumberGroupSeparator = "\u202F";
+        return CultureInfo.ReadOnly(culture);
+    }
 
     /// <summary>An odometer or hour meter: thousands apart by a thin space.</summary>
     public static string Odometer(Odometer? odometer) => odometer is null
         ? ""
-        : odometer.Value.ToString("#,0.#", Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
+        : odometer.Value.ToString("#,0.#", CultureInfo.CurrentCulture.NumberFormat.NumberDecimalSeparator == "," ? WithComma : Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
+
+    /// <summary>A role as it is spoken.</summary>
+    public static string Role(ShopRole role) => RecordWords.Of(role);
 
     /// <summary>An engine in a line: "2.0 inline four, petrol".</summary>
     public static string Engine(EngineSheet engine)

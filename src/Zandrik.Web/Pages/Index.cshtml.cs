@@ -31,7 +31,7 @@ public sealed class IndexModel(Visitor visitor, JobStore jobs) : PageModel
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Who = await visitor.WhoAsync(cancel);
+        Who = visitor.Person;
         PageNumber = Math.Clamp(PageNumber, 1, 1_000_000);
         var page = await jobs.ListAsync(Who, OpenOnly, PageNumber, JobsOnAPage, cancel);
         Total = page.Total;

@@ -18,9 +18,10 @@ public sealed class ProcessTests
         var name = $"killed_{Guid.NewGuid():N}";
         var connection = await Site.MakeDatabaseAsync(name);
         var port = FreePort();
-        using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
+        using var asking = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
 
-        var first = await StartAsync(connection, port, client);
+        var first = await StartAsync(connection, port, asking);
+        using var client = await SignedIn.ClientAsync($"http://127.0.0.1:{port}");
         var page = await PageAsync(client);
         (await EnterAsync(client, page, "201")).ShouldBe(HttpStatusCode.OK);
         page = await PageAsync(client);
@@ -28,7 +29,7 @@ public sealed class ProcessTests
         await first.WaitForExitAsync(Cancel);
 
         var second = await StartAsync(connection, port, client);
-        // The form that was open when the server died: its token is still good, its reading is kept.
+        // The form that was open when the server died: sign-in and token are still good, its reading is kept.
         (await EnterAsync(client, page, "199")).ShouldBe(HttpStatusCode.OK);
         var figures = (await PageAsync(client)).QuerySelectorAll(".columns .reading").Select(r => r.TextContent).Where(t => t.Length > 0);
         figures.ShouldBe(["201", "199"], ignoreOrder: true);

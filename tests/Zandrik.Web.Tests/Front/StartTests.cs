@@ -61,9 +61,9 @@ public sealed class StartTests : IDisposable
     [Fact]
     public async Task It_starts_once_survives_a_kill_of_everything_and_stops_cleanly()
     {
-        using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
         var first = StartServer();
         (await UntilReadyAsync(first)).ShouldContain($"http://127.0.0.1:{port}");
+        using var client = await SignedIn.ClientAsync($"http://127.0.0.1:{port}", raw: true);
         (await client.GetStringAsync(new Uri("/", UriKind.Relative), Cancel)).ShouldContain("Shore van 9");
 
         await TheWorkspaceIsLightAsync(client);

@@ -6,11 +6,19 @@ namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>Pages as plain HTTP: forms, messages, and what is sent.</summary>
 [Collection(nameof(SharedSite))]
-public sealed class PageTests(Site site)
+public sealed class PageTests(Site site) : IAsyncLifetime
 {
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 
-    private readonly HttpClient client = new(new HttpClientHandler { AutomaticDecompression = DecompressionMethods.All }) { BaseAddress = new Uri(site.Address) };
+    private HttpClient client = null!;
+
+    public async ValueTask InitializeAsync() => client = await SignedIn.ClientAsync(site.Address);
+
+    public ValueTask DisposeAsync()
+    {
+        client.Dispose();
+        return ValueTask.CompletedTask;
+    }
 
     private async Task<IHtmlDocument> PageAsync(string address) =>
         new HtmlParser().ParseDocument(await client.GetStringAsync(new Uri(address, UriKind.Relative), Cancel));

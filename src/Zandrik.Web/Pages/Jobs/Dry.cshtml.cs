@@ -25,7 +25,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public Bench Bench { get; private set; } = null!;
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) =>
-        await ShowAsync(await visitor.WhoAsync(cancel), b => b, cancel);
+        await ShowAsync(visitor.Person, b => b, cancel);
 
     /// <summary>One entry of the pad.</summary>
     /// <param name="value">What was typed.</param>
@@ -35,7 +35,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <param name="cancel">Cancels the request.</param>
     public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         // An empty pad with "again" or "first pulse" says what the next figure will be.
         if (string.IsNullOrWhiteSpace(value) && kind is PadEntryKind.Repeat or PadEntryKind.FirstPulse)
         {
@@ -62,7 +62,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Takes the last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         if (await BenchAsync(who, cancel) is not { } bench)
         {
             return NotFound();
@@ -75,7 +75,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Shows pressures in another unit; what was read stays as it was read.</summary>
     public async Task<IActionResult> OnPostUnitAsync(string? unit, CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         if (!RecordWords.TryParse<PressureUnit>(unit, out var u) || !await jobs.ShowInAsync(who, Number, u, cancel))
         {
             return NotFound();
@@ -86,7 +86,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Says which unit a doubtful figure was read in.</summary>
     public async Task<IActionResult> OnPostConfirmAsync(string? unit, CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         if (await BenchAsync(who, cancel) is not { } bench || !RecordWords.TryParse<PressureUnit>(unit, out var u))
         {
             return NotFound();
@@ -107,7 +107,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Writes down how the test is done.</summary>
     public async Task<IActionResult> OnPostConditionsAsync(ConditionsForm form, CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         if (await BenchAsync(who, cancel) is not { } bench)
         {
             return NotFound();
@@ -119,7 +119,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Starts a further dry test, done like this one until said otherwise.</summary>
     public async Task<IActionResult> OnPostStartAsync(CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         if (await BenchAsync(who, cancel) is not { } bench)
         {
             return NotFound();
@@ -132,13 +132,13 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>Closes the job, or opens it again.</summary>
     public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
     {
-        var who = await visitor.WhoAsync(cancel);
+        var who = visitor.Person;
         return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
     }
 
     /// <summary>The open record of the job, as a file.</summary>
     public async Task<IActionResult> OnGetRecordAsync(CancellationToken cancel) =>
-        await jobs.RecordAsync(await visitor.WhoAsync(cancel), Number, superseded: false, cancel) is { } record
+        await jobs.RecordAsync(visitor.Person, Number, superseded: false, cancel) is { } record
             ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(record)), "application/json", $"zandrik-job-{Number:0000}.json")
             : NotFound();
 

@@ -76,6 +76,8 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
         }
         if (Job is null)
         {
+            // The shop's schools and limits as they are today: changing them later leaves this job's verdict alone.
+            record = record with { JudgeBy = Who.Settings.JudgeBy };
             var once = Form.Once is { Length: > 0 and <= 64 } o ? o : Guid.NewGuid().ToString("N");
             (number, var another) = await jobs.CreateOnceAsync(Who, $"form {once}",
                 SHA256.HashData(Encoding.UTF8.GetBytes(TestRecordJson.Write(record))), record, clock.GetUtcNow(), cancel);
@@ -94,7 +96,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
 
     private async Task<bool> FindAsync(int? number, CancellationToken cancel)
     {
-        Who = await visitor.WhoAsync(cancel);
+        Who = visitor.Person;
         if (number is { } n)
         {
             Job = await jobs.FindAsync(Who, n, cancel);

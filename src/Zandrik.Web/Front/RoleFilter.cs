@@ -1,0 +1,36 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+
+namespace Zandrik.Web.Front;
+
+/// <summary>Marks a page that only a foreman may open.</summary>
+[AttributeUsage(AttributeTargets.Class)]
+public sealed class ForemanOnlyAttribute : Attribute;
+
+/// <summary>Marks a page on which a viewer may post too: it changes only the viewer's own sign-in.</summary>
+[AttributeUsage(AttributeTargets.Class)]
+public sealed class OpenToViewersAttribute : Attribute;
+
+/// <summary>Keeps each person to what the role allows: viewers change nothing, and some pages are the foreman's.</summary>
+public sealed class RoleFilter : IAsyncPageFilter
+{
+    /// <inheritdoc/>
+    public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
+
+    /// <inheritdoc/>
+    public Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        var who = context.HttpContext.Items[typeof(Storage.ShopPerson)] as Storage.ShopPerson;
+        var page = context.HandlerInstance.GetType();
+        var refused = who is not null && (
+            (page.IsDefined(typeof(ForemanOnlyAttribute), inherit: false) && !who.MayManage)
+            || (!HttpMethods.IsGet(context.HttpContext.Request.Method) && !HttpMethods.IsHead(context.HttpContext.Request.Method)
+                && !who.MayMeasure && !page.IsDefined(typeof(OpenToViewersAttribute), inherit: false)));
+        if (refused)
+        {
+            context.Result = new StatusCodeResult(StatusCodes.Status403Forbidden);
+            return Task.CompletedTask;
+        }
+        return next();
+    }
+}

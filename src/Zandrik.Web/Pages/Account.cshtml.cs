@@ -1,0 +1,61 @@
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages;
+
+/// <summary>A person's own sign-in: out, out everywhere, a new password.</summary>
+[OpenToViewers]
+public sealed class AccountModel(Visitor visitor, PeopleStore people, Reception reception) : PageModel
+{
+    private readonly Dictionary<string, string> problems = [];
+
+    public ShopPerson Who => visitor.Person;
+
+    [TempData]
+    public string? Done { get; set; }
+
+    public string? Problem(string field) => problems.GetValueOrDefault(field);
+
+    public async Task<IActionResult> OnPostOutAsync()
+    {
+        await HttpContext.SignOutAsync();
+        return Redirect("/sign-in");
+    }
+
+    public async Task<IActionResult> OnPostEverywhereAsync(CancellationToken cancel)
+    {
+        await people.SignOutEverywhereAsync(Who, cancel);
+        await HttpContext.SignOutAsync();
+        return Redirect("/sign-in");
+    }
+
+    public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password, string? again, CancellationToken cancel)
+    {
+        // Wrong tries count as at the door: a tablet left signed in is no place to guess at.
+        var login = await people.LoginOfAsync(Who, cancel);
+        var (let, problem) = await reception.CheckAsync(login, old, cancel);
+        if (let is null)
+        {
+            problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
+        }
+        if (Reception.Objection(password) is { } objection)
+        {
+            problems["password"] = objection;
+        }
+        else if (password != again)
+        {
+            problems["again"] = "The two are not the same.";
+        }
+        if (problems.Count > 0)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return Page();
+        }
+        await Reception.SignInAsync(HttpContext, Who, await people.ChangePasswordAsync(Who, Reception.HashPassword(password!), cancel));
+        Done = "Your password is changed. Every other sign-in of yours has ended.";
+        return Redirect("/account");
+    }
+}

@@ -1,0 +1,56 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Shop;
+
+/// <summary>The shop's settings.</summary>
+[ForemanOnly]
+public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageModel
+{
+    [BindProperty]
+    public SettingsForm Form { get; set; } = new();
+
+    [TempData]
+    public string? Done { get; set; }
+
+    public Dictionary<string, string> Problems { get; } = [];
+
+    public string? Problem(string field) => Problems.GetValueOrDefault(field);
+
+    /// <summary>Names of time zones, for the list.</summary>
+    public static IReadOnlyList<string> TimeZones { get; } =
+        [.. TimeZoneInfo.GetSystemTimeZones().Select(z => z.Id).Where(id => id.Contains('/', StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
+
+    /// <summary>The trade's limits of a school, as they stand in an empty field.</summary>
+    public static (string Good, string Marginal, string Unit) Usual(string school)
+    {
+        var s = RecordWords.Parse(school, SpreadSchool.PercentOfHighest);
+        var limits = JudgingRules.For(new EngineSheet { Cylinders = 1 }).LimitsOf(s);
+        string Text(double value) => value.ToString("0.#", CultureInfo.CurrentCulture);
+        return s == SpreadSchool.FixedPressure
+            ? (Text(limits.Good / 6894.757293168361), Text(limits.Marginal / 6894.757293168361), "psi")
+            : (Text(100 * limits.Good), Text(100 * limits.Marginal), s == SpreadSchool.MakerDifference ? "% of the maker's" : "%");
+    }
+
+    public void OnGet() => Form = SettingsForm.Of(visitor.Person);
+
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        var settings = Form.Read(Problems);
+        if (Problems.Count > 0)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return Page();
+        }
+        var unit = RecordWords.Parse(Form.Unit, PressureUnit.Psi);
+        await people.SetSettingsAsync(who, Form.Name!.Trim(), Form.TimeZone!.Trim(), unit, settings, cancel);
+        Done = "Kept. Jobs opened from now on are judged by this.";
+        return Redirect("/shop");
+    }
+}

@@ -1,0 +1,154 @@
+using System.Globalization;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+using Zandrik.Storage;
+
+namespace Zandrik.Web.Pages.Shop;
+
+/// <summary>The shop's settings as they are typed.</summary>
+public sealed class SettingsForm
+{
+    public string? Name { get; set; }
+    public string? TimeZone { get; set; }
+    public string? Unit { get; set; }
+    public string? Numbers { get; set; }
+    public string? Dates { get; set; }
+    public string? LabourRate { get; set; }
+    public string? Currency { get; set; }
+    public string? Deciding { get; set; }
+    public List<SchoolForm> Schools { get; set; } = [];
+    public string? Altitude { get; set; }
+    public string? Barometer { get; set; }
+    public string? LeakDown { get; set; }
+    public string? Wet { get; set; }
+    public string? HouseRules { get; set; }
+
+    public static SettingsForm Of(ShopPerson who)
+    {
+        var s = who.Settings;
+        // As the trade has it where the shop has chosen nothing: fixed pounds are for small engines.
+        var inUse = s.JudgeBy?.SchoolsInUse ?? [.. Enum.GetValues<SpreadSchool>().Where(x => x != SpreadSchool.FixedPressure)];
+        return new SettingsForm
+        {
+            Name = who.Shop,
+            TimeZone = who.TimeZone,
+            Unit = who.Unit,
+            Numbers = RecordWords.Of(s.Numbers),
+            Dates = RecordWords.Of(s.Dates),
+            LabourRate = Text(s.LabourRate),
+            Currency = s.Currency,
+            Deciding = s.JudgeBy?.DecidingSchool is { } deciding ? RecordWords.Of(deciding) : "",
+            Schools = [.. Enum.GetValues<SpreadSchool>().Select(x => new SchoolForm
+            {
+                School = RecordWords.Of(x),
+                InUse = inUse.Contains(x),
+                Good = Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[0]),
+                Marginal = Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[1]),
+            })],
+            Altitude = Text(s.JudgeBy?.AltitudeM),
+            Barometer = Text(s.BarometricKPa),
+            LeakDown = s.JudgeBy?.LeakDownSchool is { } leak ? RecordWords.Of(leak) : "workshop",
+            Wet = RecordWords.Of(s.Wet),
+            HouseRules = string.Join("\n", s.HouseRules.Select(r => $"{r.Family}: {r.Says}")),
+        };
+    }
+
+    /// <summary>Reads the form; every field that needs another look is in <paramref name="problems"/>.</summary>
+    public ShopSettings Read(Dictionary<string, string> problems)
+    {
+        double? Number(string? typed, string field, double min, double max)
+        {
+            if (string.IsNullOrWhiteSpace(typed))
+            {
+                return null;
+            }
+            if (!double.TryParse(typed.Trim().Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var value)
+                || !(value >= min && value <= max))
+            {
+                problems[field] = string.Create(CultureInfo.InvariantCulture, $"Write a number from {min} to {max}, or leave it empty.");
+                return null;
+            }
+            return value;
+        }
+        if (string.IsNullOrWhiteSpace(Name) || Name.Trim().Length > 100)
+        {
+            problems["name"] = "Write the shop's name, at most 100 characters.";
+        }
+        if (string.IsNullOrWhiteSpace(TimeZone) || !TimeZoneInfo.TryFindSystemTimeZoneById(TimeZone.Trim(), out var zone) || !zone.HasIanaId)
+        {
+            problems["time-zone"] = "Choose one of the list: a continent or ocean, a slash, and a place.";
+        }
+        var limits = new Dictionary<SpreadSchool, IReadOnlyList<double>>();
+        var inUse = new List<SpreadSchool>();
+        foreach (var row in Schools)
+        {
+            if (!RecordWords.TryParse<SpreadSchool>(row.School, out var school))
+            {
+                continue;
+            }
+            if (row.InUse)
+            {
+                inUse.Add(school);
+            }
+            var field = "limit-" + row.School;
+            var (good, marginal) = (Number(row.Good, field, 0, 100), Number(row.Marginal, field, 0, 100));
+            if (good is { } g && marginal is { } m)
+            {
+                if (school == SpreadSchool.LowestToHighest ? g < m : g > m)
+                {
+                    problems[field] = school == SpreadSchool.LowestToHighest ? "Good starts higher than marginal here." : "Marginal goes on where good ends: write the larger figure there.";
+                }
+                limits[school] = [g, m];
+            }
+            else if (!problems.ContainsKey(field) && (good is null) != (marginal is null))
+            {
+                problems[field] = "Write both limits, or none.";
+            }
+        }
+        var rules = new List<HouseRule>();
+        foreach (var line in (HouseRules ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
+        {
+            var colon = line.IndexOf(':', StringComparison.Ordinal);
+            if (colon < 1 || colon == line.Length - 1)
+            {
+                problems["house-rules"] = $"Write family, colon, rule: “{(line.Length > 40 ? line[..40] + "…" : line)}” has no colon between the two.";
+                continue;
+            }
+            rules.Add(new HouseRule(line[..colon].Trim(), line[(colon + 1)..].Trim()));
+        }
+        var usual = Enum.GetValues<SpreadSchool>().Where(x => x != SpreadSchool.FixedPressure);
+        var judgeBy = new JudgeBy
+        {
+            DecidingSchool = RecordWords.TryParse<SpreadSchool>(Deciding, out var deciding) ? deciding : null,
+            Limits = limits.Count > 0 ? limits : null,
+            SchoolsInUse = inUse.SequenceEqual(usual) ? null : inUse,
+            LeakDownSchool = RecordWords.TryParse<LeakDownSchool>(LeakDown, out var leak) && leak != LeakDownSchool.Workshop ? leak : null,
+            AltitudeM = Number(Altitude, "altitude", -500, 6000),
+        };
+        return new ShopSettings
+        {
+            Numbers = RecordWords.Parse(Numbers, NumberStyle.Point),
+            Dates = RecordWords.Parse(Dates, DateStyle.YearFirst),
+            JudgeBy = judgeBy == new JudgeBy() ? null : judgeBy,
+            BarometricKPa = Number(Barometer, "barometer", 40, 115),
+            Wet = RecordWords.Parse(Wet, WetSchool.LeakDownFirst),
+            LabourRate = Number(LabourRate, "labour-rate", 0, 1e6),
+            Currency = string.IsNullOrWhiteSpace(Currency) ? null : Currency.Trim(),
+            HouseRules = rules,
+        };
+    }
+
+    private static string? Text(double? value) => value?.ToString("0.###", CultureInfo.CurrentCulture);
+}
+
+/// <summary>One school of the settings.</summary>
+public sealed class SchoolForm
+{
+    public string School { get; set; } = "";
+    public bool InUse { get; set; }
+    public string? Good { get; set; }
+    public string? Marginal { get; set; }
+
+    public string Name => RecordWords.TryParse<SpreadSchool>(School, out var school) ? SpreadFinding.NameOf(school) : School;
+}

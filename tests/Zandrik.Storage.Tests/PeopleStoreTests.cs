@@ -1,0 +1,132 @@
+using Npgsql;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+
+namespace Zandrik.Storage.Tests;
+
+public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
+{
+    private static readonly DateTimeOffset Now = new(2026, 3, 2, 9, 40, 0, TimeSpan.Zero);
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    private readonly PeopleStore people = new(db.Database);
+    private readonly ShopDoor door = new(db.Database);
+
+    // A person who can sign in.
+    private async Task<SignInAttempt> NewAsync(string name, ShopRole role = ShopRole.Technician)
+    {
+        var person = (await people.AddAsync(db.Ostrel, name, role, Cancel))!.Value;
+        var link = (await people.MakeLinkAsync(db.Ostrel, person, Now, Cancel))!;
+        var who = (await door.ByLinkAsync(link, Now, Cancel))!;
+        (await people.UseLinkAsync(who, link, name, name, "hash", Now, Cancel)).ShouldNotBeNull();
+        return (await door.ByLoginAsync(name, Cancel))!;
+    }
+
+    [Fact]
+    public async Task A_link_works_once_in_its_time_and_a_newer_one_ends_it()
+    {
+        var person = (await people.AddAsync(db.Ostrel, "link", ShopRole.Viewer, Cancel))!.Value;
+        (await people.AddAsync(db.Ostrel, "link", ShopRole.Viewer, Cancel)).ShouldBeNull("a name stands for one person");
+        var old = (await people.MakeLinkAsync(db.Ostrel, person, Now, Cancel))!;
+        var link = (await people.MakeLinkAsync(db.Ostrel, person, Now.AddMinutes(1), Cancel))!;
+        (await door.ByLinkAsync(old, Now.AddMinutes(1), Cancel)).ShouldBeNull();
+        (await door.ByLinkAsync(link, Now + PeopleStore.LinkGoodFor + TimeSpan.FromMinutes(2), Cancel)).ShouldBeNull();
+        var who = (await door.ByLinkAsync(link, Now.AddMinutes(2), Cancel))!;
+        (await people.UseLinkAsync(who, link, "link", "link", "h", Now.AddMinutes(2), Cancel)).ShouldNotBeNull();
+        (await people.UseLinkAsync(who, link, "link", "link", "h", Now.AddMinutes(2), Cancel)).ShouldBeNull();
+        (await door.ByLinkAsync(link, Now.AddMinutes(3), Cancel)).ShouldBeNull();
+        (await people.MakeLinkAsync(db.Stranger, person, Now, Cancel)).ShouldBeNull("not a person of that shop");
+    }
+
+    [Fact]
+    public async Task Wrong_passwords_sent_at_once_are_all_counted()
+    {
+        var someone = (await NewAsync("hasty")).Who;
+        var answers = await Task.WhenAll(Enumerable.Range(0, ShopDoor.MostFailures).Select(_ => door.CountFailureAsync(someone, Now, Cancel)));
+        answers.Count(a => a == Now + ShopDoor.LockedFor).ShouldBe(1);
+        (await door.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + ShopDoor.LockedFor);
+        await door.ForgetFailuresAsync(someone, Cancel);
+        (await door.ByLoginAsync("hasty", Cancel))!.LockedUntil.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_new_stamp_ends_every_sign_in_and_so_does_leaving()
+    {
+        var someone = await NewAsync("leaver");
+        Task<ShopPerson?> SessionAsync(Guid stamp) => door.BySessionAsync(someone.Who.ShopId, someone.Who.PersonId, stamp, Cancel);
+        (await SessionAsync(someone.Stamp))!.Person.ShouldBe("leaver");
+        var fresh = await people.SignOutEverywhereAsync(someone.Who, Cancel);
+        (await SessionAsync(someone.Stamp)).ShouldBeNull();
+        (await SessionAsync(fresh)).ShouldNotBeNull();
+        (await door.BySessionAsync(db.Stranger.ShopId, someone.Who.PersonId, fresh, Cancel)).ShouldBeNull("the shop is part of it");
+
+        await NewAsync("stays", ShopRole.Foreman);
+        (await people.ChangeAsync(db.Ostrel, someone.Who.PersonId, ShopRole.Technician, Now, Cancel)).ShouldBeTrue();
+        (await SessionAsync(fresh)).ShouldBeNull();
+        (await door.ByLoginAsync("leaver", Cancel)).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_shop_keeps_a_foreman_who_can_sign_in_even_when_two_step_back_at_once()
+    {
+        await using var own = new OwnDatabase();
+        await own.Db.InitializeAsync();
+        var store = new PeopleStore(own.Db.Database);
+        await own.Db.AsOwnerAsync("update person set password_hash = 'x', login = 'l' || id; insert into person (shop_id, name, role, login, password_hash) select shop_id, 'second', 'foreman', 'second', 'x' from person where name = 'M. Ostrel'");
+        var second = (await store.ListAsync(own.Db.Ostrel, Now, Cancel)).Single(p => p.Name == "second").Id;
+        var changed = await Task.WhenAll(
+            store.ChangeAsync(own.Db.Ostrel, own.Db.Ostrel.PersonId, ShopRole.Viewer, null, Cancel),
+            store.ChangeAsync(own.Db.Ostrel, second, ShopRole.Viewer, null, Cancel));
+        changed.Count(c => c).ShouldBe(1);
+        (await store.ListAsync(own.Db.Ostrel, Now, Cancel)).Count(p => p.Role == ShopRole.Foreman).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task One_shop_sees_and_changes_nothing_of_another()
+    {
+        var someone = await NewAsync("ours");
+        (await people.ListAsync(db.Stranger, Now, Cancel)).ShouldAllBe(p => p.Name == "A. Stranger");
+        (await people.TokensAsync(db.Stranger, Cancel)).ShouldAllBe(t => t.Person == "A. Stranger");
+        (await people.ChangeAsync(db.Stranger, someone.Who.PersonId, ShopRole.Viewer, Now, Cancel)).ShouldBeFalse();
+        var token = (await people.TokensAsync(db.Ostrel, Cancel))[0];
+        await people.RevokeTokenAsync(db.Stranger, token.Id, Now, Cancel);
+        (await people.TokensAsync(db.Ostrel, Cancel)).Single(t => t.Id == token.Id).RevokedAt.ShouldBeNull();
+        await people.SetSettingsAsync(db.Stranger with { ShopId = db.Stranger.ShopId }, "Over the sound", "Etc/UTC", PressureUnit.Bar, new ShopSettings(), Cancel);
+        (await door.ByTokenAsync(TestDatabase.Token, Cancel))!.Shop.ShouldBe("Quillmoor Ferry Workshop");
+    }
+
+    [Fact]
+    public async Task A_token_speaks_until_it_is_revoked_and_settings_come_back_whole()
+    {
+        var word = await people.MakeTokenAsync(db.Ostrel, "the sheet", Cancel);
+        (await door.ByTokenAsync(word, Cancel))!.Person.ShouldBe("M. Ostrel");
+        ((long)(await db.AsOwnerAsync($"select count(*) from api_token where convert_from(hash, 'LATIN1') like '%{word}%'"))!).ShouldBe(0);
+        var settings = new ShopSettings
+        {
+            Numbers = NumberStyle.Comma,
+            Dates = DateStyle.DayFirst,
+            JudgeBy = new JudgeBy { AltitudeM = 420, Limits = new Dictionary<SpreadSchool, IReadOnlyList<double>> { [SpreadSchool.PercentOfHighest] = [8, 16] } },
+            HouseRules = [new HouseRule("Two-litre", "No head-only repair.")],
+        };
+        await people.SetSettingsAsync(db.Ostrel, "Quillmoor Ferry Workshop", "Atlantic/Faroe", PressureUnit.Bar, settings, Cancel);
+        var who = (await door.ByTokenAsync(word, Cancel))!;
+        who.Unit.ShouldBe("bar");
+        who.Settings.JudgeBy!.Limits![SpreadSchool.PercentOfHighest].ShouldBe([8, 16]);
+        who.Settings.RulesFor(new EngineSheet { Name = "old two-litre four" }).ShouldHaveSingleItem();
+        who.Settings.RulesFor(new EngineSheet { Name = "Diesel" }).ShouldBeEmpty();
+        await people.RevokeTokenAsync(db.Ostrel, (await people.TokensAsync(db.Ostrel, Cancel)).First(t => t.Label == "the sheet").Id, Now, Cancel);
+        (await door.ByTokenAsync(word, Cancel)).ShouldBeNull();
+    }
+
+    private sealed class OwnDatabase : IAsyncDisposable
+    {
+        public TestDatabase Db { get; } = new();
+
+        public async ValueTask DisposeAsync()
+        {
+            await Db.DisposeAsync();
+            NpgsqlConnection.ClearAllPools();
+        }
+    }
+}
