@@ -38,14 +38,18 @@ public sealed class DryTestStore(ShopDatabase database)
     /// <param name="test">Row of the test; absent for the job's latest, which is started when there is none.</param>
     /// <param name="entry">What was typed.</param>
     /// <param name="key">Made once for each entry by whoever typed it: the same entry sent twice is kept once.</param>
-    /// <param name="now">The time of the entry.</param>
+    /// <param name="at">The time it was typed.</param>
+    /// <param name="seen">
+    /// The row of the cylinder that was on the screen when it was typed, 0 for none; absent when nobody can
+    /// say. A reading over another person's row that was not seen is kept beside it, not over it.
+    /// </param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
     public Task<long?> EnterAsync(
-        ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset now, CancellationToken cancel = default) =>
+        ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset at, long? seen = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, entry.Pressure.Unit), onlyIfNone: true, now, cancel);
+            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, entry.Pressure.Unit), onlyIfNone: true, at, cancel);
             if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is not { } row)
             {
                 return null;
@@ -64,37 +68,61 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             var head = await HeadAsync(connection, transaction, id.Value, entry.Cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
-            var after = entry.Apply(before, RecordRules.UnitOf(body!.Unit, engine)) with
+            var unit = RecordRules.UnitOf(body!.Unit, engine);
+            var unseen = entry.Kind == PadEntryKind.Reading && seen is { } s && head is not null && head.Id != s && head.ByPerson != who.PersonId && before?.ReadAs(unit) is not null;
+            // A question that is open stays open under a first pulse; any word on the reading itself settles it.
+            var beside = unseen
+                ? JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options)
+                : entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null;
+            var after = (unseen ? entry with { Kind = PadEntryKind.Beside } : entry).Apply(before, unit);
+            if (!unseen)
             {
-                At = now,
-                By = who.Person,
-                Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel),
-            };
-            await AppendAsync(connection, transaction, who, id.Value, entry.Cylinder, head, JsonSerializer.Serialize(after, TestRecordJson.Options), key, null, now, cancel);
+                after = after with { At = at, By = who.Person };
+            }
+            after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
+            await AppendAsync(connection, transaction, who, id.Value, entry.Cylinder, head,
+                new Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
             return id;
         }, cancel);
 
-    /// <summary>Takes the last entry of a test back; again, the one before it. What was taken back stays on record.</summary>
+    /// <summary>
+    /// Takes the person's own last entry on a test back; again, the one before it. What was taken back stays on
+    /// record. An entry that somebody else has written over since is left alone.
+    /// </summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="test">Row of the test.</param>
+    /// <param name="key">Made once for each undo by whoever asks for it: the same undo sent twice takes back one entry.</param>
+    /// <param name="at">The time of the undo.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>The cylinder whose entry was taken back; absent when nothing is left to take back.</returns>
-    public Task<int?> UndoAsync(ShopPerson who, int job, long test, DateTimeOffset now, CancellationToken cancel = default) =>
+    public Task<int?> UndoAsync(ShopPerson who, int job, long test, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<int?>(who, async (connection, transaction) =>
         {
             if (await LockAsync(connection, transaction, job, test, cancel) is null)
             {
                 return null;
             }
+            var done = await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
+                "select slot from reading where undo_entry = @key", new { key }, transaction, cancellationToken: cancel));
+            if (done is not null)
+            {
+                return done;
+            }
             var last = await connection.QuerySingleOrDefaultAsync<LastEntry>(new CommandDefinition("""
-                select r.id, r.slot, b.body::text as before
+                select r.id, r.slot, b.body::text as before, b.beside::text as before_beside
                 from reading r left join reading b on b.id = r.supersedes
-                where r.test_id = @test and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
+                where r.test_id = @test and r.by_person = @person and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
+                  and not exists (select 1 from reading o where o.test_id = @test and o.slot = r.slot and o.id > r.id and o.entry is not null
+                                  and o.by_person <> @person and not exists (select 1 from reading u where u.undoes = o.id))
                 order by r.id desc limit 1
-                """, new { test }, transaction, cancellationToken: cancel));
+                """, new { test, person = who.PersonId }, transaction, cancellationToken: cancel));
             if (last is null)
             {
                 return null;
             }
             var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
-            await AppendAsync(connection, transaction, who, test, last.Slot, head, last.Before, null, last.Id, now, cancel);
+            await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Beside = last.BeforeBeside, Undoes = last.Id, UndoEntry = key }, at, cancel);
             return last.Slot;
         }, cancel);
 
@@ -142,7 +170,7 @@ public sealed class DryTestStore(ShopDatabase database)
 
     private static Task<Head?> HeadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int slot, CancellationToken cancel) =>
         connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition("""
-            select r.id, r.position, r.body::text as body from reading r
+            select r.id, r.position, r.body::text as body, r.beside::text as beside, r.by_person from reading r
             where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
             """, new { test, slot }, transaction, cancellationToken: cancel));
 
@@ -154,15 +182,15 @@ public sealed class DryTestStore(ShopDatabase database)
 
     private static Task AppendAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
-        string? body, Guid? key, long? undoes, DateTimeOffset now, CancellationToken cancel) =>
+        Row row, DateTimeOffset at, CancellationToken cancel) =>
         connection.ExecuteAsync(new CommandDefinition("""
-            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, body, taken_at, by_person)
+            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, beside, taken_at, by_person)
             values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                    @supersedes, @undoes, @key, @body::jsonb, @now, @person)
+                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Beside::jsonb, @at, @person)
             """,
             new
             {
-                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, undoes, key, body, now, person = who.PersonId,
+                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Beside, at, person = who.PersonId,
             }, transaction, cancellationToken: cancel));
 
     private sealed record LockedTest
@@ -176,6 +204,18 @@ public sealed class DryTestStore(ShopDatabase database)
         public long Id { get; init; }
         public int Position { get; init; }
         public string? Body { get; init; }
+        public string? Beside { get; init; }
+        public int ByPerson { get; init; }
+    }
+
+    // What is written of a new row.
+    private sealed record Row
+    {
+        public string? Body { get; init; }
+        public string? Beside { get; init; }
+        public Guid? Entry { get; init; }
+        public Guid? UndoEntry { get; init; }
+        public long? Undoes { get; init; }
     }
 
     private sealed record LastEntry
@@ -183,5 +223,6 @@ public sealed class DryTestStore(ShopDatabase database)
         public long Id { get; init; }
         public int Slot { get; init; }
         public string? Before { get; init; }
+        public string? BeforeBeside { get; init; }
     }
 }

@@ -14,6 +14,12 @@ public sealed record Job
     /// <summary>Row of each test of <see cref="TestRecord.Tests"/>, in the same order.</summary>
     public required IReadOnlyList<long> TestIds { get; init; }
 
+    /// <summary>The rows behind the readings of each test, by test and slot (a cylinder, in a compression test).</summary>
+    public IReadOnlyDictionary<long, IReadOnlyDictionary<int, KeptReading>> Rows { get; init; } = new Dictionary<long, IReadOnlyDictionary<int, KeptReading>>();
+
+    /// <summary>The latest row of the job; 0 when nothing was read yet.</summary>
+    public long LatestRow => Rows.Values.SelectMany(r => r.Values).Select(r => r.Id).DefaultIfEmpty(0).Max();
+
     /// <summary>The unit pressures are shown and typed in.</summary>
     public required PressureUnit Unit { get; init; }
 
@@ -33,6 +39,19 @@ public sealed record Job
     public IReadOnlyList<(long Id, DryCompressionTest Test)> DryTests =>
         [.. (Record.Tests ?? []).Zip(TestIds).Where(t => t.First is DryCompressionTest).Select(t => (t.Second, (DryCompressionTest)t.First))];
 }
+
+/// <summary>The row that counts in a slot of a test; it may be one that took the reading back.</summary>
+/// <param name="Id">The row.</param>
+/// <param name="Beside">A reading of somebody else that waits beside it for a choice; absent when there is none.</param>
+public sealed record KeptReading(long Id, ReadingBeside? Beside);
+
+/// <summary>A reading that somebody took without seeing the one that counts.</summary>
+/// <param name="Value">The figure, as read.</param>
+/// <param name="Unit">Its unit.</param>
+/// <param name="By">Who took it.</param>
+/// <param name="At">When.</param>
+/// <param name="OtherBy">Who took the one that counts.</param>
+public sealed record ReadingBeside(double Value, PressureUnit Unit, string By, DateTimeOffset At, string OtherBy);
 
 /// <summary>One page of jobs.</summary>
 /// <param name="Jobs">The jobs, newest first.</param>

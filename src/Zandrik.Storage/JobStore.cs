@@ -58,6 +58,11 @@ public sealed class JobStore(ShopDatabase database)
         return jobs.Count == 0 ? null : jobs[0];
     }
 
+    /// <summary>Whether the shop has a job of that number.</summary>
+    public Task<bool> ExistsAsync(ShopPerson who, int number, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<bool>(new CommandDefinition(
+            "select exists (select 1 from job where number = @number)", new { number }, t, cancellationToken: cancel)), cancel);
+
     /// <summary>The open record of a job; absent when the shop has none of that number.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="number">The job.</param>
@@ -201,9 +206,9 @@ public sealed class JobStore(ShopDatabase database)
             "select id, job_id, kind, body::text as body from test where job_id = any(@ids) order by job_id, position",
             new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
         var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
-            select r.id, r.test_id, r.body::text as body, n.id as superseded_by
+            select r.id, r.test_id, r.slot, r.body::text as body, r.beside::text as beside, n.id as superseded_by
             from reading r left join reading n on n.supersedes = r.id
-            where r.test_id = any(@ids) and r.body is not null {(superseded ? "" : "and n.id is null")}
+            where r.test_id = any(@ids) {(superseded ? "and r.body is not null" : "and n.id is null")}
             order by r.test_id, r.position, r.id
             """, new { ids = tests.SelectMany(t => t).Select(t => t.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(r => r.TestId);
         return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, superseded))];
@@ -221,6 +226,9 @@ public sealed class JobStore(ShopDatabase database)
             Number = job.Number,
             Record = TestRecordJson.ReadTrusted(record),
             TestIds = [.. tests.Select(t => t.Id)],
+            Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
+                r => r.Slot,
+                r => new KeptReading(r.Id, r.Beside is null ? null : JsonSerializer.Deserialize<ReadingBeside>(r.Beside, TestRecordJson.Options)))),
             Unit = RecordWords.TryParse<PressureUnit>(job.Unit, out var unit) ? unit : PressureUnit.Psi,
             OpenedAt = job.OpenedAt,
             OpenedBy = job.OpenedBy,
@@ -234,6 +242,11 @@ public sealed class JobStore(ShopDatabase database)
         var list = new JsonArray();
         foreach (var row in readings)
         {
+            // A row that took a reading back has nothing to show.
+            if (row.Body is null)
+            {
+                continue;
+            }
             var reading = JsonNode.Parse(row.Body)!.AsObject();
             if (superseded)
             {
@@ -286,7 +299,9 @@ public sealed class JobStore(ShopDatabase database)
     {
         public long Id { get; init; }
         public long TestId { get; init; }
-        public string Body { get; init; } = "";
+        public int Slot { get; init; }
+        public string? Body { get; init; }
+        public string? Beside { get; init; }
         public long? SupersededBy { get; init; }
     }
 }

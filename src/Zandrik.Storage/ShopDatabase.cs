@@ -29,7 +29,11 @@ public sealed class ShopDatabase : IAsyncDisposable
         }
         builder.MaxAutoPrepare = 50;
         Source = NpgsqlDataSource.Create(builder.ConnectionString);
+        // For a connection that waits for news: outside the pool, and asking now and then whether the other end still lives.
+        AloneConnectionString = new NpgsqlConnectionStringBuilder(connection) { Pooling = false, KeepAlive = 15 }.ConnectionString;
     }
+
+    internal string AloneConnectionString { get; }
 
     internal NpgsqlDataSource Source { get; }
 

@@ -15,7 +15,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 } }, Now, PressureUnit.Psi, Cancel);
 
     private Task<long?> EnterAsync(int job, int cylinder, double value, PadEntryKind kind = PadEntryKind.Reading, Guid? key = null, PressureUnit unit = PressureUnit.Psi) =>
-        db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, Cancel);
+        db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, cancel: Cancel);
 
     private async Task<IReadOnlyList<CompressionReading>> ReadingsAsync(int job, bool superseded = false)
     {
@@ -87,7 +87,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         await EnterAsync(job, 1, 205);
         await EnterAsync(job, 2, 136);
         var test = (await EnterAsync(job, 2, 163))!.Value;
-        Task<int?> Undo() => db.DryTests.UndoAsync(db.Ostrel, job, test, Now, Cancel);
+        Task<int?> Undo() => db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel);
 
         (await Undo()).ShouldBe(2);
         (await ReadingsAsync(job)).Select(r => r.Value).ShouldBe([205, 136]);
@@ -123,8 +123,8 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         (await db.Jobs.FindAsync(db.Stranger, job, Cancel)).ShouldBeNull();
         (await db.Jobs.ListAsync(db.Stranger, openOnly: false, 1, 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
         (await db.Jobs.CloseAsync(db.Stranger, job, Now, Cancel)).ShouldBeFalse();
-        (await db.DryTests.UndoAsync(db.Stranger, job, test, Now, Cancel)).ShouldBeNull();
-        (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+        (await db.DryTests.UndoAsync(db.Stranger, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+        (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();
         (await ReadingsAsync(job)).Single().Value.ShouldBe(205);
     }
 
@@ -133,7 +133,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     {
         var (mine, other) = (await JobAsync(), await JobAsync());
         var test = (await EnterAsync(mine, 1, 205))!.Value;
-        (await db.DryTests.EnterAsync(db.Ostrel, other, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+        (await db.DryTests.EnterAsync(db.Ostrel, other, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();
     }
 
     [Theory]
@@ -162,6 +162,89 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
             insert into job (shop_id, number, record, unit, opened_at, opened_by) values ({db.Ostrel.ShopId}, 9999, '[]', 'psi', now(), {db.Ostrel.PersonId})
             """, connection);
         (await Should.ThrowAsync<PostgresException>(() => command.ExecuteNonQueryAsync(Cancel))).SqlState.ShouldBe("42501");
+    }
+
+    private async Task<ShopPerson> HallanAsync()
+    {
+        await db.AsOwnerAsync($"insert into person (shop_id, name) values ({db.Ostrel.ShopId}, 'T. Hallan') on conflict do nothing");
+        return db.Ostrel with { Person = "T. Hallan", PersonId = (int)(await db.AsOwnerAsync($"select id from person where name = 'T. Hallan' and shop_id = {db.Ostrel.ShopId}"))! };
+    }
+
+    private Task<long?> SeenAsync(ShopPerson who, int job, double value, long? seen, PadEntryKind kind = PadEntryKind.Reading) =>
+        db.DryTests.EnterAsync(who, job, null, new PadEntry(1, kind, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, seen, Cancel);
+
+    [Fact]
+    public async Task A_reading_over_one_that_was_not_seen_is_kept_beside_it_until_somebody_says_which_counts()
+    {
+        var hallan = await HallanAsync();
+        var job = await JobAsync();
+        var test = (await SeenAsync(db.Ostrel, job, 178, seen: 0))!.Value;
+        await SeenAsync(hallan, job, 145, seen: 0);
+        async Task<(CompressionReading Reading, KeptReading Row)> NowAsync()
+        {
+            var found = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!;
+            return (found.DryTests[0].Test.Readings!.Single(), found.Rows[test][1]);
+        }
+        var (reading, row) = await NowAsync();
+        (reading.Value, reading.By).ShouldBe((178, "M. Ostrel"), "nobody in a hurry decides");
+        reading.Repeats.ShouldBe([145]);
+        (row.Beside!.By, row.Beside.Value, row.Beside.OtherBy).ShouldBe(("T. Hallan", 145, "M. Ostrel"));
+
+        await SeenAsync(hallan, job, 90, seen: null, PadEntryKind.FirstPulse);
+        (await NowAsync()).Row.Beside.ShouldNotBeNull("a first pulse settles nothing");
+        await SeenAsync(db.Ostrel, job, 145, seen: null, PadEntryKind.Choose);
+        (reading, row) = await NowAsync();
+        (reading.Value, row.Beside).ShouldBe((145, null));
+        reading.Repeats.ShouldBe([178], "both stay on record");
+
+        // What was seen is a correction, and the same person never argues with himself.
+        await SeenAsync(hallan, job, 150, seen: row.Id);
+        (await NowAsync()).Reading.Value.ShouldBe(150);
+        await SeenAsync(hallan, job, 151, seen: 0);
+        (await NowAsync()).Row.Beside.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task An_undo_takes_back_ones_own_entry_once_and_never_another_persons()
+    {
+        var hallan = await HallanAsync();
+        var job = await JobAsync();
+        var test = (await EnterAsync(job, 1, 205))!.Value;
+        await EnterAsync(job, 2, 163);
+        await db.DryTests.EnterAsync(hallan, job, test, new PadEntry(2, PadEntryKind.Reading, new GaugePressure(140, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
+        var key = Guid.NewGuid();
+        var undone = await Task.WhenAll(Enumerable.Range(0, 3).Select(_ => db.DryTests.UndoAsync(db.Ostrel, job, test, key, Now, Cancel)));
+        undone.ShouldAllBe(c => c == 1, "cylinder 2 was written over by somebody else since; the same undo sent three times is one");
+        (await db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
+        (await db.DryTests.UndoAsync(hallan, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBe(2);
+        (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!.Select(r => r.Value).ShouldBe([163]);
+    }
+
+    [Fact]
+    public async Task What_is_entered_is_told_to_whoever_listens_and_so_is_a_condition()
+    {
+        var job = await JobAsync();
+        var heard = System.Threading.Channels.Channel.CreateUnbounded<JobChange>();
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(Cancel);
+        var ready = new TaskCompletionSource();
+        var listening = new LiveChanges(db.Database).ListenAsync(ready.SetResult, c => heard.Writer.TryWrite(c), stop.Token);
+        await ready.Task;
+        var test = await EnterAsync(job, 1, 205);
+        JobChange last;
+        do
+        {
+            last = await heard.Reader.ReadAsync(Cancel);
+        }
+        while (last.Job != job || last.Row == 0);
+        last.Shop.ShouldBe(db.Ostrel.ShopId);
+        await db.DryTests.SetConditionsAsync(db.Ostrel, job, test, new TestConditions { Fuel = Supply.Off }, PressureUnit.Psi, Now, Cancel);
+        do
+        {
+            last = await heard.Reader.ReadAsync(Cancel);
+        }
+        while (last.Job != job || last.Row != 0);
+        await stop.CancelAsync();
+        await Should.ThrowAsync<OperationCanceledException>(() => listening);
     }
 
     [Fact]

@@ -90,7 +90,30 @@ public sealed class Browser : IDisposable
     /// <summary>Waits until something holds; says what when it never does.</summary>
     public void Until(string what, Func<bool> holds) => Wait<object>(what, () => holds() ? what : null);
 
-    public void UntilText(string css, string text) => Until($"{css} says \"{text}\"", () => driver.FindElement(By.CssSelector(css)).Text.Contains(text, StringComparison.Ordinal));
+    /// <summary>Waits until a part of the page says something; with <paramref name="reload"/> for a page that does not change by itself.</summary>
+    public void UntilText(string css, string text, bool reload = false) => Until($"{css} says \"{text}\"", () =>
+    {
+        if (driver.FindElement(By.CssSelector(css)).Text.Contains(text, StringComparison.Ordinal))
+        {
+            return true;
+        }
+        if (reload)
+        {
+            Reload();
+        }
+        return false;
+    });
+
+    /// <summary>Closes the tab for good and goes on in a new one.</summary>
+    public void CloseTab()
+    {
+        var old = driver.CurrentWindowHandle;
+        driver.SwitchTo().NewWindow(WindowType.Tab);
+        var fresh = driver.CurrentWindowHandle;
+        driver.SwitchTo().Window(old);
+        driver.Close();
+        driver.SwitchTo().Window(fresh);
+    }
 
     /// <summary>Tabs on until the element has the focus; fails when it is never reached.</summary>
     public void TabTo(string css)

@@ -20,6 +20,12 @@ public enum PadEntryKind
 
     /// <summary>The unit of a doubtful reading, said by a person; the figure stays.</summary>
     ConfirmUnit,
+
+    /// <summary>
+    /// A second person's reading, taken without seeing the first: kept as a repeat beside the one that
+    /// counts, until somebody says which does. Nothing in a hurry decides between two gauges.
+    /// </summary>
+    Beside,
 }
 
 /// <summary>One entry of the pad.</summary>
@@ -60,6 +66,8 @@ public sealed record PadEntry(int Cylinder, PadEntryKind Kind, GaugePressure Pre
                 }
                 repeats[chosen] = counted;
                 break;
+            case PadEntryKind.Beside:
+                return Counting(before, counted, [.. repeats, Pressure], testUnit);
             case PadEntryKind.ConfirmUnit:
                 return Confirmed(before, counted.Unit, repeats, testUnit);
         }

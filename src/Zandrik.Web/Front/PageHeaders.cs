@@ -1,6 +1,3 @@
-using System.Globalization;
-using Zandrik.Storage;
-
 namespace Zandrik.Web.Front;
 
 /// <summary>
@@ -25,20 +22,6 @@ public sealed class PageHeaders(RequestDelegate next)
             }
             return Task.CompletedTask;
         });
-        return next(context);
-    }
-}
-
-/// <summary>Writes figures for people in the shop's style for the length of a request; the API is left as it is.</summary>
-public sealed class ShopCulture(RequestDelegate next)
-{
-    /// <summary>Sets the culture and goes on.</summary>
-    public Task InvokeAsync(HttpContext context)
-    {
-        if (context.Items[typeof(ShopPerson)] is ShopPerson who)
-        {
-            CultureInfo.CurrentCulture = ShopText.Culture(who);
-        }
         return next(context);
     }
 }

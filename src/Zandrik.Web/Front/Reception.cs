@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
-using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
 using Zandrik.Storage;
 
@@ -14,7 +13,7 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
     /// <summary>Shortest password taken.</summary>
     public const int ShortestPassword = 10;
 
-    private const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp";
+    internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp";
     private static readonly PasswordHasher<object> Hasher = new();
     private static readonly object Anybody = new();
 
@@ -72,7 +71,7 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
         return http.SignInAsync(new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true });
     }
 
-    /// <summary>Adds sign-in to the application: a cookie that is checked against the database with each page.</summary>
+    /// <summary>Adds sign-in to the application; <see cref="WhoIsThere"/> checks the cookie against the database with each page.</summary>
     public static void AddTo(IServiceCollection services)
     {
         services.AddHttpContextAccessor();
@@ -88,7 +87,6 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";
             o.ReturnUrlParameter = "back";
-            o.Events.OnValidatePrincipal = ValidateAsync;
             o.Events.OnRedirectToLogin = context =>
             {
                 // A part of a page cannot be answered with the sign-in page: the script says what to do.
@@ -103,27 +101,6 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
                 return Task.CompletedTask;
             };
         });
-    }
-
-    private static async Task ValidateAsync(CookieValidatePrincipalContext context)
-    {
-        var http = context.HttpContext;
-        // Styles, fonts and the pages open to anybody need no look at the database.
-        if (http.GetEndpoint()?.Metadata is not { } metadata || metadata.GetMetadata<IAuthorizeData>() is null || metadata.GetMetadata<IAllowAnonymous>() is not null)
-        {
-            return;
-        }
-        int? Number(string claim) => int.TryParse(context.Principal?.FindFirstValue(claim), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
-        var who = Number(ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person && Guid.TryParse(context.Principal?.FindFirstValue(StampClaim), out var stamp)
-            ? await http.RequestServices.GetRequiredService<ShopDoor>().BySessionAsync(shop, person, stamp, http.RequestAborted)
-            : null;
-        if (who is null)
-        {
-            context.RejectPrincipal();
-            await http.SignOutAsync();
-            return;
-        }
-        http.Items[typeof(ShopPerson)] = who;
     }
 
     private static string Locked(DateTimeOffset until, ShopPerson who) =>

@@ -47,6 +47,8 @@ public sealed class SignInTests(Site site)
         using var client = Stranger();
         using var request = new HttpRequestMessage(HttpMethod.Get, "/jobs/8/dry") { Headers = { { "HX-Request", "true" } } };
         (await client.SendAsync(request, Cancel)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        using var post = new HttpRequestMessage(HttpMethod.Post, "/jobs/8/dry?handler=Enter") { Headers = { { "HX-Request", "true" } } };
+        (await client.SendAsync(post, Cancel)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized, "not 400: what waits on a tablet has to know the one from the other");
     }
 
     [Fact]

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
@@ -38,6 +39,21 @@ public sealed record Bench
     public string? Done { get; init; }
 
     public PressureUnit Unit => Job.Unit;
+
+    private IReadOnlyDictionary<int, KeptReading> Rows => TestId is { } t && Job.Rows.TryGetValue(t, out var rows) ? rows : new Dictionary<int, KeptReading>();
+
+    /// <summary>The row of a cylinder as it is shown, 0 for none: goes along with an entry, so that it never hides what was not seen.</summary>
+    public long Seen(int cylinder) => Rows.GetValueOrDefault(cylinder)?.Id ?? 0;
+
+    /// <summary>The same for every cylinder, from 1, as the pad's script reads it.</summary>
+    public string SeenRows => string.Join(' ', Judged.Cylinders.Select(c => Seen(c.Cylinder).ToString(CultureInfo.InvariantCulture)));
+
+    /// <summary>Cylinders that have a reading, as the pad's script reads them.</summary>
+    public string MeasuredCylinders => string.Join(' ', Judged.Cylinders.Where(c => ReadingOf(c.Cylinder)?.Value is not null).Select(c => c.Cylinder));
+
+    /// <summary>Readings that two people took without seeing each other's, by cylinder.</summary>
+    public IReadOnlyList<(int Cylinder, ReadingBeside Beside)> Choices =>
+        [.. Rows.Where(r => r.Value.Beside is not null).OrderBy(r => r.Key).Select(r => (r.Key, r.Value.Beside!))];
 
     public string Address => $"/jobs/{Job.Number}/dry";
 

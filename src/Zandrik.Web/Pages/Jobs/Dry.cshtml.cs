@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Mvc;
@@ -13,6 +14,8 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
 public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TimeProvider clock) : PageModel
 {
+    private static readonly TimeSpan LongestWait = TimeSpan.FromDays(60);
+
     [BindProperty(SupportsGet = true)]
     public int Number { get; set; }
 
@@ -32,8 +35,10 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <param name="kind">What it is meant as.</param>
     /// <param name="unit">The unit the pad stood in when it was typed.</param>
     /// <param name="entry">Made with each form, so that a form sent twice is kept once.</param>
+    /// <param name="seen">The row of the cylinder that was on the screen, 0 for none.</param>
+    /// <param name="at">When it was typed, where it waited for the network; absent for now.</param>
     /// <param name="cancel">Cancels the request.</param>
-    public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, CancellationToken cancel)
+    public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, long? seen, string? at, CancellationToken cancel)
     {
         var who = visitor.Person;
         // An empty pad with "again" or "first pulse" says what the next figure will be.
@@ -48,26 +53,29 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return await ShowAsync(who, b => b with { Kind = kind, Typed = value, Problem = typed.Problem }, cancel);
         }
         // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
-        var at = Cylinder ?? 1;
-        Test = await tests.EnterAsync(who, Number, Test, new PadEntry(at, kind, pressure),
-            Key(entry, at, kind, pressure), clock.GetUtcNow(), cancel);
+        var cylinder = Cylinder ?? 1;
+        Test = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure),
+            Key(entry, cylinder, kind, pressure), Typed(at), seen, cancel);
         if (Test is null)
         {
             return NotFound();
         }
-        return await AfterAsync(who, at, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(at) ?? at : at,
-            $"Cylinder {at}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} kept.", cancel);
+        return await AfterAsync(who, cylinder, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(cylinder) ?? cylinder : cylinder,
+            $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} kept.", cancel);
     }
 
-    /// <summary>Takes the last entry back.</summary>
-    public async Task<IActionResult> OnPostUndoAsync(CancellationToken cancel)
+    /// <summary>Takes the person's own last entry back.</summary>
+    /// <param name="entry">Made with each form, so that an undo sent twice takes back one entry.</param>
+    /// <param name="at">When it was asked for, where it waited for the network; absent for now.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel)
     {
         var who = visitor.Person;
         if (await BenchAsync(who, cancel) is not { } bench)
         {
             return NotFound();
         }
-        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, clock.GetUtcNow(), cancel) : null;
+        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, Key($"{entry}|undo"), Typed(at), cancel) : null;
         return await AfterAsync(who, undone ?? bench.Cylinder, _ => undone ?? bench.Cylinder,
             undone is { } c ? $"Cylinder {c}: last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
     }
@@ -99,7 +107,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             {
                 continue;
             }
-            Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, PadEntryKind.ConfirmUnit, pressure), Guid.NewGuid(), clock.GetUtcNow(), cancel);
+            Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, PadEntryKind.ConfirmUnit, pressure), Guid.NewGuid(), clock.GetUtcNow(), cancel: cancel);
         }
         return await AfterAsync(who, bench.Cylinder, b => b.NextAfter(0) ?? bench.Cylinder, $"Unit confirmed: {u.Symbol()}.", cancel);
     }
@@ -173,5 +181,15 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     // page that the browser kept is another one.
     private static Guid Key(string? form, int cylinder, PadEntryKind kind, GaugePressure pressure) => string.IsNullOrEmpty(form)
         ? Guid.NewGuid()
-        : new Guid(SHA256.HashData(Encoding.UTF8.GetBytes(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}")))[..16]);
+        : Key(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}"));
+
+    private static Guid Key(string text) => new(SHA256.HashData(Encoding.UTF8.GetBytes(text))[..16]);
+
+    // An entry that waited on a tablet keeps the time it was typed at, unless the tablet's clock is plainly wrong.
+    private DateTimeOffset Typed(string? at)
+    {
+        var now = clock.GetUtcNow();
+        return DateTimeOffset.TryParse(at, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var typed)
+            && typed <= now && typed > now - LongestWait ? typed.ToUniversalTime() : now;
+    }
 }

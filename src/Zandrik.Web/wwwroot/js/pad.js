@@ -1,19 +1,96 @@
-// The pad: keys for a keyboard, buttons for a glove. Without this script its form still posts.
+// The pad: keys for a keyboard, buttons for a glove. Where it stands and what waits is known here, so that
+// fingers are never held up by the network; what is judged comes from the server. Without this script its form
+// still posts.
 (() => {
+  const bench = () => document.getElementById("bench");
   const field = () => document.getElementById("pad-value");
+  const outbox = zandrik.outbox;
   const touch = matchMedia("(pointer: coarse)").matches;
   const lettersKey = "zandrik.letters", cautionKey = "zandrik.caution.";
 
   // The browser may refuse storage; the pad works without.
   const remember = (key, value) => { try { localStorage.setItem(key, value); } catch { /* as above */ } };
   const recall = key => { try { return localStorage.getItem(key); } catch { return null; } };
+  const numbers = text => (text ?? "").split(" ").filter(Boolean).map(Number);
 
-  // Each swap brings a new bench: put the caret back, and keep what was folded away folded.
-  function settle(restore) {
+  // Where the pad stands on this screen.
+  const stand = { cylinder: 0, kind: "Reading", unit: "psi" };
+  // Entries of this job that the server has not answered yet, oldest first.
+  let pending = [];
+  const open = {};
+
+  const fromBench = () => Object.assign(stand, { cylinder: Number(bench().dataset.cylinder), kind: bench().dataset.kind, unit: bench().dataset.unit });
+
+  // What waits, as it will stand once it is there: an undo takes the entry before it away.
+  function waitingFigures() {
+    const shown = [];
+    for (const e of pending) e.kind === "Undo" ? shown.pop() : shown.push(e);
+    return shown;
+  }
+  const isMeasured = cylinder => numbers(bench().dataset.measured).includes(cylinder)
+    || waitingFigures().some(e => e.cylinder === cylinder && e.kind !== "FirstPulse");
+
+  function nextAfter(cylinder) {
+    const order = numbers(bench().dataset.order);
+    const from = order.indexOf(cylinder);
+    for (let step = 1; step <= order.length; step++) {
+      const c = order[(from + step) % order.length];
+      if (!isMeasured(c)) return c;
+    }
+    return null;
+  }
+  function beside(way) {
+    const order = numbers(bench().dataset.order);
+    const at = order.indexOf(stand.cylinder) + (way === "next" ? 1 : -1);
+    return order[(at + order.length) % order.length];
+  }
+
+  const symbols = { psi: "psi", bar: "bar", kPa: "kPa", "kgf/cm2": "kgf/cm²" };
+
+  // Puts the pad where it stands, over whatever the server thought when it sent the bench.
+  function place() {
     const input = field();
     if (!input) return;
-    // The pad is the keyboard on a tablet; the system's own would cover it.
-    if (touch) input.inputMode = "none";
+    const { cylinder, kind, unit } = stand;
+    const same = cylinder === Number(bench().dataset.cylinder) && kind === bench().dataset.kind;
+    const measured = isMeasured(cylinder);
+    if (!same) {
+      const what = kind === "Repeat" ? "Again" : kind === "FirstPulse" ? "First pulse" : "Dry";
+      document.getElementById("pad-title").textContent = `${what} · cylinder ${cylinder}`;
+      document.querySelector("[data-pad-label]").textContent = `${kind === "FirstPulse" ? "First pulse" : "Reading"} of cylinder ${cylinder} in ${symbols[unit]}`;
+      const column = document.querySelector(`.columns [data-cylinder="${cylinder}"] .reading`);
+      document.querySelector("[data-corrects]").textContent = measured && kind === "Reading" ? `corrects ${column?.textContent ?? ""}` : "";
+      for (const c of document.querySelectorAll(".columns [data-cylinder]")) {
+        const selected = Number(c.dataset.cylinder) === cylinder;
+        c.classList.toggle("selected", selected);
+        selected ? c.setAttribute("aria-current", "true") : c.removeAttribute("aria-current");
+      }
+      const repeats = document.querySelector(".repeats");
+      if (repeats) repeats.hidden = true;
+      for (const hidden of bench().querySelectorAll('form:not([data-choice]) input[name="cylinder"]'))
+        if (!hidden.closest(".repeats")) hidden.value = cylinder;
+      const next = nextAfter(cylinder);
+      const enter = document.querySelector("[data-enter]");
+      enter.firstChild.textContent = kind === "Reading" && next && next !== cylinder ? `Next: ${next}` : "Keep";
+    }
+    document.querySelector("[data-again]").disabled = !measured;
+    for (const button of document.querySelectorAll("#pad [data-enter], #pad > button[name=kind]")) button.value = kind;
+    document.querySelector('#pad input[name="unit"]').value = unit;
+    document.querySelector(".pad-unit").textContent = symbols[unit];
+    // Figures that wait stand in the picture, marked as such; they are judged when they are there.
+    for (const e of waitingFigures()) {
+      if (e.kind === "FirstPulse") continue;
+      const column = document.querySelector(`.columns [data-cylinder="${e.cylinder}"]`);
+      if (!column) continue;
+      column.classList.add("waiting");
+      column.querySelector(".reading").textContent = e.value;
+      column.setAttribute("aria-label", `Cylinder ${e.cylinder} ${e.value} ${symbols[e.form.unit]}, waiting`);
+    }
+  }
+
+  // After a new bench: keep what was folded away folded, and the caret where it was.
+  function settle(focusName) {
+    const input = field();
     const letters = document.querySelector("[data-letter-keys]");
     if (letters) letters.checked = recall(lettersKey) !== "off";
     for (const caution of document.querySelectorAll("[data-caution]"))
@@ -22,50 +99,188 @@
       const part = document.querySelector(id);
       if (part) part.open = open[id];
     }
-    if (restore && restore.name) {
-      const again = document.querySelector(`select[name="${restore.name}"]`);
-      if (again) { again.focus(); return; }
-    }
+    if (!input) return;
+    // The pad is the keyboard on a tablet; the system's own would cover it.
+    if (touch) input.inputMode = "none";
+    const again = focusName && bench().querySelector(`select[name="${focusName}"]`);
+    if (again) { again.focus(); return; }
+    if (document.activeElement !== document.body && document.activeElement !== input && !bench().contains(document.activeElement)) return;
     input.focus({ preventScroll: true });
     input.setSelectionRange(input.value.length, input.value.length);
   }
-  const open = {};
-  let focused = null;
+  const focusName = () => document.activeElement?.tagName === "SELECT" ? document.activeElement.name : null;
 
-  // Fingers are faster than a patchy network. While an entry is on its way its form still names the old
-  // cylinder, so nothing is sent from it: what is typed meanwhile waits, and is done in order on the
-  // bench that comes back.
-  let busy = false;
-  let sent = "";           // the figure that is on its way
-  let started = "";        // digits typed since, not entered yet
-  const waiting = [];      // entries made since: { value, act }
-
-  const hold = act => {
-    waiting.push({ value: field().value, act });
-    field().value = "";
-  };
-  function goOn() {
-    busy = false;
-    const input = field();
-    // A figure that was refused is put right first.
-    if (!input || input.value !== "" || document.querySelector(".pad-field.has-problem")) return;
-    const next = waiting.shift();
-    if (next) {
-      input.value = next.value;
-      next.act();
-    } else {
-      input.value = started;
-      started = "";
-    }
+  // A bench from the server takes the place of the old one; the pad stays where the hand is.
+  function swap(html) {
+    const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("bench");
+    if (!fresh) return;
+    const typed = field()?.value ?? "", focus = focusName();
+    const element = document.importNode(fresh, true);
+    bench().replaceWith(element);
+    htmx.process(element);
+    place();
+    if (field()) field().value = typed;
+    settle(focus);
   }
-  document.addEventListener("click", event => {
-    const button = event.target.closest("[data-pad] button:not([type=button])");
-    if (!button || !busy) return;
+
+  const message = (text, bad) => {
+    const line = document.getElementById("pad-message");
+    if (!line) return;
+    line.className = bad ? "field-problem" : "pad-hint";
+    line.textContent = text;
+  };
+
+  function entry(handler, form, more) {
+    const b = bench();
+    const test = b.dataset.test ? { test: b.dataset.test } : {};
+    const e = { job: Number(b.dataset.job), to: `${b.dataset.address}?handler=${handler}`, form: { ...form, ...test, entry: outbox.uuid() }, ...more };
+    e.key = e.form.entry;
+    pending.push(e);
+    outbox.add(e);
+  }
+
+  function enter(kind) {
+    const value = field().value.trim();
+    if (value === "" && kind !== "Reading") {
+      stand.kind = kind;
+      message("", false);
+      place();
+      force();
+      return;
+    }
+    if (!/^(\d+([.,]\d*)?|[.,]\d+)$/.test(value)) { ask(value, kind); return; }
+    const { cylinder, unit } = stand;
+    const seen = numbers(bench().dataset.seen)[cylinder - 1] ?? 0;
+    field().value = "";
+    document.querySelector(".pad-field").classList.remove("has-problem");
+    entry("Enter", { cylinder, value, kind, unit, seen }, { kind, cylinder, value, says: `Cylinder ${cylinder}, ${value} ${symbols[unit]}` });
+    if (kind !== "FirstPulse") stand.cylinder = nextAfter(cylinder) ?? cylinder;
+    stand.kind = "Reading";
+    message("", false);
+    force();
+  }
+  // The bench on the screen is older than where the pad stands now: write the difference into it.
+  function force() {
+    bench().dataset.cylinder = "";
+    place();
+  }
+
+  // The server says what is wrong with a figure that is none.
+  async function ask(value, kind) {
+    const form = new FormData(document.getElementById("pad"));
+    form.set("value", value);
+    form.set("kind", kind);
+    form.set("cylinder", stand.cylinder);
+    try {
+      const answer = await fetch(`${bench().dataset.address}?handler=Enter`, { method: "POST", body: new URLSearchParams(form), headers: { "HX-Request": "true" } });
+      if (answer.status === 422) { refused(await answer.text()); return; }
+    } catch { /* said below */ }
+    message("That is not a number. Type the gauge reading in figures.", true);
+  }
+  function refused(html) {
+    const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("bench");
+    if (!fresh) return;
+    const element = document.importNode(fresh, true);
+    bench().replaceWith(element);
+    htmx.process(element);
+    fromBench();
+    place();
+    settle(null);
+  }
+
+  // Taking back what waits needs no answer to know where the pad belongs; what the server has, it says itself.
+  let undoing = 0;
+  const held = [];
+  function undo() {
+    const last = waitingFigures().at(-1);
+    if (last) Object.assign(stand, { cylinder: last.cylinder, kind: "Reading" });
+    else undoing++;
+    entry("Undo", { cylinder: stand.cylinder }, { kind: "Undo", says: "Taking an entry back", far: !last });
+    const column = last && document.querySelector(`.columns [data-cylinder="${last.cylinder}"]`);
+    if (column) { column.classList.remove("waiting"); column.querySelector(".reading").textContent = ""; }
+    force();
+  }
+  const soon = act => undoing ? held.push({ value: field().value, act }) && (field().value = "") : act();
+
+  document.addEventListener("zandrik:sent", event => {
+    const { entry: e, html, refused: no } = event.detail;
+    pending = pending.filter(p => p.key !== e.key);
+    if (!bench() || e.job !== Number(bench().dataset.job)) return;
+    if (no) { refused(html); return; }
+    const shown = html.match(/id="bench"[^>]*data-test="(\d*)"/)?.[1] ?? "";
+    // Another test of the job is on the screen: it stays there.
+    if (bench().dataset.test && shown !== bench().dataset.test) return;
+    if (e.far) {
+      undoing--;
+      const to = html.match(/data-cylinder="(\d+)" data-kind/)?.[1];
+      if (to) Object.assign(stand, { cylinder: Number(to), kind: "Reading" });
+    }
+    swap(html);
+    while (!undoing && held.length) {
+      const { value, act } = held.shift();
+      const typed = field().value;
+      field().value = value;
+      act();
+      if (!held.length && field().value === "") field().value = typed;
+    }
+  });
+  document.addEventListener("zandrik:outbox", event => {
+    const { trouble, waiting } = event.detail;
+    const keys = new Set(waiting.filter(e => !e.stuck).map(e => e.key));
+    pending = pending.filter(p => keys.has(p.key));
+    if (!bench() || !field()) return;
+    if (trouble && pending.length) {
+      // Nothing waits for the server now: what is held is done on what is known here.
+      undoing = 0;
+      while (held.length) { const { value, act } = held.shift(); field().value = value; act(); }
+      const last = waitingFigures().at(-1);
+      message(last ? `Cylinder ${last.cylinder}: ${last.value} ${symbols[last.form.unit]} waits on this tablet.` : "Waits on this tablet.", false);
+    }
+    catchUp();
+  });
+
+  // What others do on this job: look again, unless it is on the screen already.
+  let wanted = 0, looking = false;
+  async function catchUp() {
+    if (!wanted || looking || !bench()) return;
+    if (pending.length && !outbox.trouble) return;
+    // A list that is open under somebody's finger is not pulled away.
+    if (document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)")) return;
+    if (wanted !== true && wanted <= Number(bench().dataset.row)) { wanted = 0; return; }
+    looking = true;
+    wanted = 0;
+    try {
+      const b = bench();
+      const answer = await fetch(`${b.dataset.address}?${b.dataset.test ? `test=${b.dataset.test}&` : ""}cylinder=${stand.cylinder}`, { headers: { "HX-Request": "true" } });
+      if (answer.ok) { const line = document.getElementById("pad-message").textContent; swap(await answer.text()); message(line, false); }
+    } catch { /* the stream says when the network is back */ }
+    looking = false;
+    catchUp();
+  }
+  document.addEventListener("focusout", () => setTimeout(catchUp));
+  if (bench()?.dataset.live) {
+    const stream = new EventSource(bench().dataset.live);
+    let first = true;
+    stream.addEventListener("ready", () => { outbox.drain(); if (!first) { wanted = true; catchUp(); } first = false; });
+    stream.addEventListener("change", event => {
+      const row = Number(event.data);
+      wanted = row === 0 || wanted === true ? true : Math.max(wanted, row);
+      catchUp();
+    });
+    addEventListener("pagehide", () => stream.close());
+    addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
+  }
+
+  document.addEventListener("submit", event => {
+    if (!event.target.matches("[data-pad]")) return;
     event.preventDefault();
-    event.stopImmediatePropagation();
-    const name = ["data-again", "data-first-pulse", "data-undo"].find(n => button.hasAttribute(n)) ?? "data-enter";
-    hold(() => press(`[${name}]`));
-  }, true);
+    const button = event.submitter;
+    if (button?.matches("[data-undo]")) soon(undo);
+    else {
+      const kind = button?.value || stand.kind;
+      soon(() => enter(kind));
+    }
+  });
 
   document.addEventListener("toggle", event => {
     const part = event.target;
@@ -86,23 +301,36 @@
     else input.value += key.dataset.type;
     input.focus({ preventScroll: true });
   });
+  // A tap on a column moves the pad at once; the details come when the server answers.
+  document.addEventListener("click", event => {
+    const column = event.target.closest(".columns a[data-cylinder]");
+    if (!column || !field()) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    soon(() => move(Number(column.dataset.cylinder)));
+  }, true);
+
+  function move(cylinder) {
+    Object.assign(stand, { cylinder, kind: "Reading" });
+    message("", false);
+    force();
+    wanted = true;
+    catchUp();
+  }
 
   const press = selector => {
     const button = document.querySelector(selector);
     if (button && !button.disabled) button.click();
     return Boolean(button);
   };
-  const go = address => htmx.ajax("GET", address, { target: "#bench", swap: "outerHTML" });
-
-  const move = way => busy ? hold(() => move(way)) : go(document.getElementById("bench").dataset[way]);
 
   document.addEventListener("keydown", event => {
     const input = field();
     if (event.target !== input || event.ctrlKey || event.metaKey || event.altKey) return;
     const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const acts = {
-      ArrowLeft: () => move("previous"),
-      ArrowRight: () => move("next"),
+      ArrowLeft: () => soon(() => move(beside("previous"))),
+      ArrowRight: () => soon(() => move(beside("next"))),
       "-": () => press("[data-again]"),
     };
     const letters = {
@@ -120,39 +348,44 @@
     if (act) { act(); event.preventDefault(); }
   });
 
-  document.addEventListener("htmx:before:request", event => {
-    focused = { name: document.activeElement?.tagName === "SELECT" ? document.activeElement.name : null };
-    const input = field();
-    busy = true;
-    // Only an entry takes the figure along; a half-typed one outlives a change of unit or an undo.
-    const entry = event.detail.ctx.sourceElement.matches("[data-pad]");
-    sent = entry ? input.value : "";
-    // The request has its figure already: the field is free for the next one.
-    if (entry) queueMicrotask(() => { input.value = started; started = ""; });
+  // The other forms of the bench go by htmx. A change of unit holds for what is typed from now on.
+  document.addEventListener("click", event => {
+    const unit = event.target.closest(".units button[name=unit]");
+    if (!unit || !field()) return;
+    stand.unit = unit.value;
+    place();
   });
-  document.addEventListener("htmx:before:swap", () => { if (busy && field()) started = field().value; });
+  let typed = "", before = null;
+  document.addEventListener("htmx:before:request", () => { before = focusName(); });
+  document.addEventListener("htmx:before:swap", () => { typed = field()?.value ?? ""; });
   document.addEventListener("htmx:after:swap", () => {
-    settle(focused);
-    goOn();
+    if (!bench()) return;
+    fromBench();
+    place();
+    if (field()) field().value = typed;
+    settle(before);
+    catchUp();
   });
-  const notKept = says => {
-    const message = document.getElementById("pad-message");
-    if (!message) return;
-    busy = false;
-    if (sent !== "") {
-      started = field().value;
-      field().value = sent;
-    }
-    message.className = "field-problem";
-    message.textContent = says;
-  };
-  document.addEventListener("htmx:error", () =>
-    notKept("Not sent: the server does not answer. What you typed is still here; press Enter again when it is back."));
+  const notDone = says => { if (field()) { message(says, true); stand.unit = bench().dataset.unit; place(); } };
+  document.addEventListener("htmx:error", () => notDone("Not changed: the server does not answer. Readings can be typed; the rest when it is back."));
   document.addEventListener("htmx:response:error", event => {
     const status = event.detail.ctx.response.status;
-    if (status >= 500) notKept("Not kept: the server is in trouble. What you typed is still here; press Enter again in a moment.");
-    else if (status !== 422) notKept("Not kept: this page is too old or the job is gone. Note the figure, reload the page and enter it again.");
+    if (status === 401) notDone("You are signed out: reload the page to sign in. Readings that wait stay here.");
+    else if (status >= 500) notDone("Not changed: the server is in trouble. Try again in a moment.");
+    else if (status !== 422) notDone("Not changed: this page is too old or the job is gone. Reload it.");
   });
-  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", () => settle(null));
-  else settle(null);
+
+  // Entries of this job that waited since before: the tab was closed, or the page reloaded.
+  async function begin() {
+    if (!bench()) return;
+    if (field()) {
+      fromBench();
+      pending = (await outbox.all()).filter(e => e.job === Number(bench().dataset.job) && e.person === outbox.person() && !e.stuck);
+      if (pending.length) { stand.cylinder = isMeasured(stand.cylinder) ? nextAfter(stand.cylinder) ?? stand.cylinder : stand.cylinder; force(); }
+      else place();
+    }
+    settle(null);
+  }
+  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", begin);
+  else begin();
 })();

@@ -1,0 +1,168 @@
+// The outbox: what is typed at the engine lies in the browser's own database first and is sent from there, in
+// order. With the network or the server gone it waits, also when the tab is closed, and the page says so. Each
+// entry has a key, so the server keeps it once however often it is sent.
+window.zandrik = window.zandrik ?? {};
+zandrik.outbox = (() => {
+  const meta = name => document.querySelector(`meta[name="${name}"]`);
+  const person = () => Number(meta("zandrik-person")?.content ?? 0);
+  const tell = (name, detail) => document.dispatchEvent(new CustomEvent(`zandrik:${name}`, { detail }));
+
+  // Where a browser refuses its database (a private window), entries wait in the page: better than nothing.
+  const here = [];
+  let counter = 0;
+  const database = new Promise(resolve => {
+    let open;
+    try { open = indexedDB.open("zandrik", 1); } catch { resolve(null); return; }
+    open.onupgradeneeded = () => open.result.createObjectStore("entries", { keyPath: "number", autoIncrement: true });
+    open.onsuccess = () => resolve(open.result);
+    open.onerror = () => resolve(null);
+  });
+  async function store(mode, work) {
+    const db = await database;
+    if (!db) return undefined;
+    return new Promise((resolve, reject) => {
+      const transaction = db.transaction("entries", mode, { durability: "strict" });
+      const request = work(transaction.objectStore("entries"));
+      transaction.oncomplete = () => resolve(request.result);
+      transaction.onerror = transaction.onabort = () => reject(transaction.error);
+    });
+  }
+  async function all() {
+    const kept = await store("readonly", s => s.getAll());
+    return kept ?? here.slice();
+  }
+  async function keep(entry) {
+    if (await store("readwrite", s => s.add(entry)) === undefined) here.push({ ...entry, number: ++counter });
+  }
+  async function forget(number) {
+    if (await store("readwrite", s => s.delete(number)) === undefined && !(await database)) {
+      const at = here.findIndex(e => e.number === number);
+      if (at >= 0) here.splice(at, 1);
+    }
+  }
+
+  // randomUUID is only there on https and on this machine; a shop's own network may be neither.
+  function uuid() {
+    const b = crypto.getRandomValues(new Uint8Array(16));
+    return [...b].map(x => x.toString(16).padStart(2, "0")).join("");
+  }
+
+  let trouble = "";      // what keeps entries from being sent: "", "network", "server", "signed-out"
+  let timer = 0, delay = 0;
+  let draining = false, again = false;
+
+  async function post(entry, token) {
+    const body = new URLSearchParams({ ...entry.form, at: entry.at, __RequestVerificationToken: token });
+    const stop = new AbortController();
+    const limit = setTimeout(() => stop.abort(), 20000);
+    try {
+      return await fetch(entry.to, { method: "POST", body, headers: { "HX-Request": "true" }, signal: stop.signal, redirect: "manual" });
+    } finally {
+      clearTimeout(limit);
+    }
+  }
+
+  // Sends one entry. True when it is done with, whatever came of it; false when it has to wait.
+  async function send(entry) {
+    let answer;
+    try {
+      answer = await post(entry, meta("zandrik-form")?.content ?? "");
+      if (answer.status === 400) {
+        // The form token of this page is too old: a fresh page has a fresh one.
+        const page = new DOMParser().parseFromString(await (await fetch("/account")).text(), "text/html");
+        const fresh = page.querySelector('meta[name="zandrik-form"]')?.content;
+        if (fresh) {
+          meta("zandrik-form").content = fresh;
+          answer = await post(entry, fresh);
+        }
+      }
+      if (answer.status === 401 || answer.type === "opaqueredirect") { trouble = "signed-out"; return false; }
+      if (answer.status >= 500 || answer.status === 408 || answer.status === 429) { trouble = "server"; return false; }
+      const html = await answer.text();
+      trouble = "";
+      if (answer.status === 200 || answer.status === 422) {
+        await forget(entry.number);
+        tell("sent", { entry, html, refused: answer.status === 422 });
+      } else {
+        // The job is gone, or not this person's to write on: kept and shown until somebody decides.
+        await store("readwrite", s => s.put({ ...entry, stuck: answer.status }));
+      }
+      return true;
+    } catch {
+      trouble = "network";
+      return false;
+    }
+  }
+
+  async function drain() {
+    if (draining) { again = true; return; }
+    if (!person()) { await show(); return; }
+    draining = true;
+    clearTimeout(timer);
+    try {
+      do {
+        again = false;
+        for (;;) {
+          const next = (await all()).find(e => e.person === person() && !e.stuck);
+          if (!next) { delay = 0; break; }
+          if (!await send(next)) {
+            delay = Math.min(delay ? delay * 2 : 1000, 15000);
+            if (trouble !== "signed-out") timer = setTimeout(drain, delay);
+            break;
+          }
+          await show();
+        }
+      } while (again && !trouble);
+    } finally {
+      draining = false;
+    }
+    await show();
+    tell("outbox", { trouble, waiting: await all() });
+  }
+
+  async function add(entry) {
+    await keep({ ...entry, person: person(), name: meta("zandrik-person")?.dataset.name, at: new Date().toISOString() });
+    await drain();
+  }
+
+  const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
+  async function show() {
+    const box = document.getElementById("outbox");
+    if (!box) return;
+    const waiting = await all();
+    const mine = waiting.filter(e => e.person === person() && !e.stuck);
+    const others = waiting.filter(e => e.person !== person());
+    const stuck = waiting.filter(e => e.person === person() && e.stuck);
+    const parts = [];
+    if (mine.length && trouble === "network") parts.push([`No network. ${count(mine.length)} on this tablet and will be sent by themselves, in order.`]);
+    else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and will be sent by themselves, in order.`]);
+    else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
+    if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);
+    for (const e of stuck) parts.push([`${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
+    box.replaceChildren(...parts.map(([text, action, act]) => {
+      const line = document.createElement("span");
+      line.textContent = text + " ";
+      if (action) {
+        const button = document.createElement("button");
+        button.type = "button";
+        button.className = "btn btn-sm btn-outline-primary";
+        button.textContent = action;
+        button.addEventListener("click", act);
+        line.append(button);
+      }
+      return line;
+    }));
+    box.hidden = parts.length === 0;
+  }
+
+  addEventListener("online", drain);
+  addEventListener("offline", async () => {
+    trouble = "network";
+    await show();
+    tell("outbox", { trouble, waiting: await all() });
+  });
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) drain(); });
+  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", drain);
+  else drain();
+  return { add, all, drain, uuid, person, get trouble() { return trouble; } };
+})();
