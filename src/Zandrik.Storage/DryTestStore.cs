@@ -47,9 +47,78 @@ public sealed class DryTestStore(ShopDatabase database)
     /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
     public Task<long?> EnterAsync(
         ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset at, long? seen = null, CancellationToken cancel = default) =>
+        AppendEntryAsync(who, job, test, entry.Cylinder, key, at, entry.Pressure.Unit, (locked, head, before) =>
+        {
+            var unseen = entry.Kind == PadEntryKind.Reading && seen is { } s && head is not null && head.Id != s && head.ByPerson != who.PersonId && before?.ReadAs(locked.Unit) is not null;
+            if (unseen)
+            {
+                return ((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
+                    JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options));
+            }
+            var after = entry.Apply(before, locked.Unit) with { At = at, By = who.Person };
+            // A reading knows what it was measured with, also when the test goes on with another gauge.
+            after = entry.Kind is PadEntryKind.Reading or PadEntryKind.Repeat && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
+            // A question that is open stays open under a first pulse; any word on the reading itself settles it.
+            return (after, entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null);
+        }, cancel);
+
+    /// <summary>Notes something about a cylinder's reading beside its figure: count, time, volts, the pump-up curve.</summary>
+    /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
+    /// <inheritdoc cref="EnterAsync"/>
+    public Task<long?> DescribeAsync(
+        ShopPerson who, int job, long? test, int cylinder, ReadingDetails details, Guid key, DateTimeOffset at, PressureUnit unit, CancellationToken cancel = default) =>
+        AppendEntryAsync(who, job, test, cylinder, key, at, unit, (locked, head, before) =>
+            (details.Apply(before ?? new CompressionReading { Cylinder = cylinder, At = at, By = who.Person }, locked.Unit), head?.Beside), cancel);
+
+    /// <summary>
+    /// Says which tester the test is done with from here on; a copy of it goes with the test. Readings already
+    /// taken keep theirs, unless <paramref name="all"/> says that they were taken with this one too.
+    /// </summary>
+    /// <returns>Row of the test; absent when the shop has no such job or test.</returns>
+    public Task<long?> SetTesterAsync(ShopPerson who, int job, long? test, Tester? tester, bool all, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
+        ChangeTestAsync(who, job, test, unit, at, async (connection, transaction, id) =>
+        {
+            await connection.ExecuteAsync(new CommandDefinition("""
+                update test set body = case when @tester::jsonb is null then body - 'tester' else jsonb_set(body, '{tester}', @tester::jsonb) end where id = @id
+                """, new { id, tester = tester is null ? null : JsonSerializer.Serialize(tester, TestRecordJson.Options) }, transaction, cancellationToken: cancel));
+            if (all)
+            {
+                foreach (var (slot, head) in await HeadsAsync(connection, transaction, id, cancel))
+                {
+                    var reading = JsonSerializer.Deserialize<CompressionReading>(head.Body!, TestRecordJson.Options)! with { Tester = tester };
+                    await AppendAsync(connection, transaction, who, id, slot, head, new Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Beside = head.Beside }, at, cancel);
+                }
+            }
+        }, cancel);
+
+    /// <summary>Says in which order the cylinders are tested.</summary>
+    /// <returns>Row of the test; absent when the shop has no such job or test.</returns>
+    public Task<long?> SetOrderAsync(ShopPerson who, int job, long? test, IReadOnlyList<int>? order, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
+        ChangeTestAsync(who, job, test, unit, at, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+            update test set body = case when @order::jsonb is null then body - 'testOrder' else jsonb_set(body, '{testOrder}', @order::jsonb) end where id = @id
+            """, new { id, order = order is null ? null : JsonSerializer.Serialize(order) }, transaction, cancellationToken: cancel)), cancel);
+
+    private Task<long?> ChangeTestAsync(
+        ShopPerson who, int job, long? test, PressureUnit unit, DateTimeOffset at, Func<NpgsqlConnection, NpgsqlTransaction, long, Task> change, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, entry.Pressure.Unit), onlyIfNone: true, at, cancel);
+            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
+            if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is null)
+            {
+                return (long?)null;
+            }
+            await change(connection, transaction, id.Value);
+            return id;
+        }, cancel);
+
+    // One entry on one cylinder: what it makes of the reading so far is the caller's; that it is kept once, in
+    // order, and known again is done here.
+    private Task<long?> AppendEntryAsync(
+        ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
+        Func<Locked, Head?, CompressionReading?, (CompressionReading After, string? Beside)> apply, CancellationToken cancel) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
             if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is not { } row)
             {
                 return null;
@@ -60,27 +129,17 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return id;
             }
-            var body = JsonSerializer.Deserialize<TestEntry>(row.Body, TestRecordJson.Options) as DryCompressionTest;
+            var body = (DryCompressionTest)JsonSerializer.Deserialize<TestEntry>(row.Body, TestRecordJson.Options)!;
             var engine = JsonSerializer.Deserialize<EngineSheet>(row.Engine, TestRecordJson.Options)!;
-            if (entry.Cylinder < 1 || entry.Cylinder > engine.Cylinders)
+            if (cylinder < 1 || cylinder > engine.Cylinders)
             {
                 return null;
             }
-            var head = await HeadAsync(connection, transaction, id.Value, entry.Cylinder, cancel);
+            var head = await HeadAsync(connection, transaction, id.Value, cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
-            var unit = RecordRules.UnitOf(body!.Unit, engine);
-            var unseen = entry.Kind == PadEntryKind.Reading && seen is { } s && head is not null && head.Id != s && head.ByPerson != who.PersonId && before?.ReadAs(unit) is not null;
-            // A question that is open stays open under a first pulse; any word on the reading itself settles it.
-            var beside = unseen
-                ? JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options)
-                : entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null;
-            var after = (unseen ? entry with { Kind = PadEntryKind.Beside } : entry).Apply(before, unit);
-            if (!unseen)
-            {
-                after = after with { At = at, By = who.Person };
-            }
+            var (after, beside) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
             after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
-            await AppendAsync(connection, transaction, who, id.Value, entry.Cylinder, head,
+            await AppendAsync(connection, transaction, who, id.Value, cylinder, head,
                 new Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
             return id;
         }, cancel);
@@ -174,6 +233,21 @@ public sealed class DryTestStore(ShopDatabase database)
             where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
             """, new { test, slot }, transaction, cancellationToken: cancel));
 
+    private static async Task<IReadOnlyList<(int Slot, Head Head)>> HeadsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel)
+    {
+        var slots = await connection.QueryAsync<int>(new CommandDefinition(
+            "select distinct slot from reading where test_id = @test order by slot", new { test }, transaction, cancellationToken: cancel));
+        var heads = new List<(int, Head)>();
+        foreach (var slot in slots)
+        {
+            if (await HeadAsync(connection, transaction, test, slot, cancel) is { Body: not null } head)
+            {
+                heads.Add((slot, head));
+            }
+        }
+        return heads;
+    }
+
     private static Task<int> NextOrderAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel) =>
         connection.ExecuteScalarAsync<int>(new CommandDefinition("""
             select coalesce(max((r.body ->> 'order')::int), count(*))::int + 1 from reading r
@@ -192,6 +266,8 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Beside, at, person = who.PersonId,
             }, transaction, cancellationToken: cancel));
+
+    private sealed record Locked(DryCompressionTest Test, PressureUnit Unit);
 
     private sealed record LockedTest
     {

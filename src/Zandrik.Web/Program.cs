@@ -27,6 +27,7 @@ builder.Services.AddSingleton<ShopDoor>();
 builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
 builder.Services.AddSingleton<PeopleStore>();
+builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();
 builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());

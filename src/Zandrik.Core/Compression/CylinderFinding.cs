@@ -1,3 +1,4 @@
+using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;
@@ -31,5 +32,15 @@ public enum CylinderState
 /// <param name="UnderMinimum">True when it is under the maker's minimum, whether or not that limit applies.</param>
 /// <param name="InQuestion">True when there is a reading that is not used until its unit is confirmed, or that cannot be one.</param>
 /// <param name="Says">Why, in one short sentence.</param>
+/// <param name="JudgedPa">What is held against the limits, Pa: the reading by the gauge's check, at sea level; absent when untested.</param>
+/// <param name="DetrendedPa">The same with the fall of a tiring battery taken out, Pa; absent where there is none.</param>
 public sealed record CylinderFinding(
-    int Cylinder, CylinderState State, GaugePressure? Value, bool UnderMinimum, bool InQuestion, string Says);
+    int Cylinder, CylinderState State, GaugePressure? Value, bool UnderMinimum, bool InQuestion, string Says,
+    double? JudgedPa = null, double? DetrendedPa = null)
+{
+    /// <summary>The level to draw and compare, Pa: corrected where there is a correction; absent without a reading.</summary>
+    public double? LevelPa => JudgedPa ?? Value?.Pascals;
+
+    /// <summary>True when the judged pressure shows another figure than the reading.</summary>
+    public bool IsCorrected(PressureUnit unit) => JudgedPa is { } judged && Value is { } v && GaugePressure.Figure(judged, unit) != GaugePressure.Figure(v.Pascals, unit);
+}

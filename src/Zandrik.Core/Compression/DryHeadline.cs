@@ -103,7 +103,7 @@ internal sealed class DryHeadline(
         var neighbours = bad.Count == 2 && CylinderLayout.Of(engine).AreNeighbours(bad[0].Cylinder, bad[1].Cylinder)
             ? ", neighbours,"
             : "";
-        var against = referencePa is { } r && bad.TrueForAll(c => c.Value!.Value.Pascals < 0.97 * r) ? $" where the better ones give {Reference}" : "";
+        var against = referencePa is { } r && bad.TrueForAll(c => c.LevelPa < 0.97 * r) ? $" where the better ones give {Reference}" : "";
         var word = dead ? Verb(bad, "is dead", "are dead") : Verb(bad, "reads low", "read low");
         return $"{Who(bad)}{neighbours} {word}: {Figures(bad)}{against}.";
     }

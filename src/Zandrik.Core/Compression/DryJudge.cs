@@ -10,6 +10,7 @@ internal sealed class DryJudge(
     EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown)
 {
     private readonly double?[] pa = new double?[rules.Cylinders + 1];
+    private readonly double?[] detrended = new double?[rules.Cylinders + 1];
     private readonly GaugePressure?[] read = new GaugePressure?[rules.Cylinders + 1];
     private double meanPa;
 
@@ -22,9 +23,9 @@ internal sealed class DryJudge(
             read[reading.Cylinder] = reading.Value;
             if (!validity.NotUsed.Contains(reading.Cylinder))
             {
-                pa[reading.Cylinder] = reading.Value.Pascals;
-                sorted[count++] = reading.Value.Pascals;
-                meanPa += reading.Value.Pascals;
+                pa[reading.Cylinder] = reading.PressurePa;
+                sorted[count++] = reading.PressurePa;
+                meanPa += reading.PressurePa;
             }
         }
         sorted = sorted[..count];
@@ -32,17 +33,36 @@ internal sealed class DryJudge(
         sorted.Reverse();
         meanPa /= Math.Max(1, count);
 
-        var reference = SoundReference.Of(sorted, rules.NominalPa);
+        // The spread is answered as it was read; states are judged with the fall of a tiring battery taken out.
         var spread = Spread(sorted);
+        if (validity.Fall is { } fall && validity.FallIsASlip)
+        {
+            count = 0;
+            meanPa = 0;
+            foreach (var reading in readings)
+            {
+                if (pa[reading.Cylinder] is not null)
+                {
+                    detrended[reading.Cylinder] = fall.Detrended(reading.PressurePa, reading.Order);
+                    sorted[count++] = detrended[reading.Cylinder]!.Value;
+                    meanPa += detrended[reading.Cylinder]!.Value / sorted.Length;
+                }
+            }
+            sorted.Sort();
+            sorted.Reverse();
+        }
+        var reference = SoundReference.Of(sorted, rules.NominalPa);
         SpreadLimits? distances = reference.Pa is { } r ? rules.DistancesPa(rules.DecidingSchool, r) : null;
         var cylinders = Cylinders(sorted, reference, distances, spread);
-        var minimum = Minimum(sorted, cylinders);
+        var minimum = Minimum(cylinders);
         return new DryJudgement
         {
             Headline = new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown).Sentence(),
             Cylinders = cylinders,
             Spread = spread,
             Minimum = minimum,
+            Patterns = DryPattern.Find(engine, rules, cylinders, spread.Exists(s => s is { Deciding: true, Verdict: SpreadVerdict.Good }), reference.Pa, minimum, validity.Limits),
+            Fall = validity.Fall,
             ReferencePa = reference.Pa,
             GoodBandPa = distances?.Good,
             Validity = validity.Notes,
@@ -98,8 +118,14 @@ internal sealed class DryJudge(
                 inQuestion ? "Not used: see the question beside it." : "Not measured yet.");
         }
         var under = rules.MinimumPa is { } minimum && Limit.IsUnder(x, minimum);
-        var state = State(x, measured, under, referencePa, distances, farthestPa);
-        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(x, state, under, referencePa));
+        var compared = detrended[cylinder] ?? x;
+        var state = State(compared, measured, under, referencePa, distances, farthestPa);
+        // A reading that does not repeat is not a reading: until it does, it accuses nobody.
+        if (state is CylinderState.Low or CylinderState.Dead && x > 0 && validity.NotRepeating.Contains(cylinder))
+        {
+            state = CylinderState.Watch;
+        }
+        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(compared, state, under, referencePa), x, detrended[cylinder]);
     }
 
     // First that fits, domain rule by domain rule: dead, low, high, watch, sound.
@@ -155,6 +181,10 @@ internal sealed class DryJudge(
         {
             return "Under a third of the reference.";
         }
+        if (state == CylinderState.Watch && validity.NotRepeating.Count > 0 && referencePa is { } r && Limit.IsUnder(x, r / 3))
+        {
+            return "Next to nothing, but it does not repeat.";
+        }
         var minimum = under
             ? validity.Limits switch
             {
@@ -169,13 +199,13 @@ internal sealed class DryJudge(
         }
         var percent = 100 * (reference - x) / reference;
         var against = Math.Abs(percent) < 0.5
-            ? "at the reference"
+            ? detrended.Any(d => d is not null) ? "at the reference once the fall is taken out" : "at the reference"
             : string.Create(CultureInfo.InvariantCulture, $"{Math.Abs(percent):0} % {(percent > 0 ? "below" : "above")} the reference");
         return minimum is null ? char.ToUpperInvariant(against[0]) + against[1..] + "." : $"{minimum}, {against}.";
     }
 
-    private MinimumFinding? Minimum(ReadOnlySpan<double> sorted, CylinderFinding[] cylinders) =>
-        rules.MinimumPa is { } minimum && sorted.Length > 0
-            ? new MinimumFinding(minimum, sorted[^1], [.. cylinders.Where(c => c.UnderMinimum).Select(c => c.Cylinder)], validity.Limits)
+    private MinimumFinding? Minimum(CylinderFinding[] cylinders) =>
+        rules.MinimumPa is { } minimum && cylinders.Any(c => c.JudgedPa is not null)
+            ? new MinimumFinding(minimum, cylinders.Min(c => c.JudgedPa ?? double.MaxValue), [.. cylinders.Where(c => c.UnderMinimum).Select(c => c.Cylinder)], validity.Limits)
             : null;
 }

@@ -20,6 +20,12 @@ public sealed record DryJudgement
     /// <summary>Against the maker's minimum; absent without a figure or a reading.</summary>
     public MinimumFinding? Minimum { get; init; }
 
+    /// <summary>What the places of the low or high cylinders have in common.</summary>
+    public IReadOnlyList<DryPattern> Patterns { get; init; } = [];
+
+    /// <summary>How the readings fall with the order of testing; absent when they do not.</summary>
+    public FallWithOrder? Fall { get; init; }
+
     /// <summary>What the sound cylinders give, Pa; absent when it cannot be said.</summary>
     public double? ReferencePa { get; init; }
 

@@ -1,4 +1,6 @@
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
+using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;
@@ -24,6 +26,21 @@ public sealed record DryReading
     /// <summary>The reading that counts, as read.</summary>
     public GaugePressure Value { get; }
 
+    /// <summary>
+    /// What is judged, Pa gauge: the reading by the gauge's check, at sea level. Where neither is known it is
+    /// the reading as read.
+    /// </summary>
+    public double PressurePa { get; private init; }
+
+    /// <summary>True when the gauge's check changed the reading.</summary>
+    public bool IsGaugeCorrected { get; private init; }
+
+    /// <summary>True when the gauge was checked, but not as far as this reading.</summary>
+    public bool IsBeyondCheck { get; private init; }
+
+    /// <summary>True when the barometer changed the reading.</summary>
+    public bool IsBarometerCorrected { get; private init; }
+
     /// <summary>Place in the order of testing.</summary>
     public int Order { get; }
 
@@ -38,6 +55,9 @@ public sealed record DryReading
 
     /// <summary>What the shop calls the gauge; absent when not recorded.</summary>
     public string? TesterLabel { get; private init; }
+
+    /// <summary>Cranking time, s; absent when nobody took it.</summary>
+    public double? Seconds { get; private init; }
 
     /// <summary>Where the check valve sat: the condition first, else the tester's; absent when neither says.</summary>
     public CheckValvePlace? CheckValve { get; private init; }
@@ -68,13 +88,20 @@ public sealed record DryReading
                 ({ } own, { } all) => own.Over(all),
             };
             var tester = reading.Tester ?? test.Tester;
+            var correction = GaugeCorrection.Of(tester);
+            var gaugePa = correction?.Correct(value.Pascals) ?? value.Pascals;
             result.Add(new DryReading(
                 reading.Cylinder,
                 value,
                 reading.Order ?? i + 1)
             {
+                PressurePa = Barometer.AtSeaLevel(gaugePa, conditions.BarometricKPa),
+                IsGaugeCorrected = correction is not null && gaugePa != value.Pascals,
+                IsBeyondCheck = correction?.Covers(value.Pascals) == false && value.Value > 0,
+                IsBarometerCorrected = Barometer.Matters(conditions.BarometricKPa),
                 Repeats = reading.RepeatsReadAs(unit),
-                Pulses = reading.Pulses,
+                Pulses = reading.Pulses ?? reading.PulseValues?.Count,
+                Seconds = reading.Seconds,
                 Conditions = conditions,
                 TesterLabel = tester?.Label,
                 CheckValve = conditions.CheckValve ?? tester?.CheckValve,

@@ -32,6 +32,12 @@ internal sealed class ValidityRules
 
     internal FallWithOrder? Fall { get; private set; }
 
+    /// <summary>True when the fall is a slip of the test, not merely noted: with the battery on a charger it is something else.</summary>
+    internal bool FallIsASlip { get; private set; }
+
+    /// <summary>Cylinders whose readings do not repeat.</summary>
+    internal IReadOnlyList<int> NotRepeating { get; private set; } = [];
+
     /// <summary>Cylinders whose reading is not used.</summary>
     internal IReadOnlyList<int> NotUsed { get; private set; } = [];
 
@@ -125,6 +131,7 @@ internal sealed class ValidityRules
 
     private void HowItWasCounted()
     {
+        TimesUnequal();
         var most = readings.Max(r => r.Pulses);
         if (most is not { } pulses)
         {
@@ -143,6 +150,21 @@ internal sealed class ValidityRules
         }
     }
 
+    // Cranked for a time instead of a count: as many seconds, as many compressions.
+    private void TimesUnequal()
+    {
+        if (readings.Max(r => r.Seconds) is not { } longest || readings.Any(r => r.Pulses is not null))
+        {
+            return;
+        }
+        var shorter = Where(r => r.Seconds is { } s && Limit.IsUnder(s, 0.8 * longest));
+        if (shorter.Count > 0)
+        {
+            Add("pulses-unequal", Severity.Caution, string.Create(CultureInfo.InvariantCulture,
+                $"Cranked for less than the {longest:0.#} s of the others, so with fewer compressions: repeat {CylinderList.Sentence(shorter)} as long."), shorter);
+        }
+    }
+
     private void WhatRepeats()
     {
         var odd = Where(r =>
@@ -155,6 +177,7 @@ internal sealed class ValidityRules
             var lowest = Math.Min(r.Value.Pascals, r.Repeats.Min(x => x.Pascals));
             return Limit.IsBeyond(highest - lowest, 0.07 * highest);
         });
+        NotRepeating = odd;
         if (odd.Count > 0)
         {
             Add("does-not-repeat", Severity.Caution, "Readings of the same cylinder differ by more than 7 %: a reading that does not repeat is not a reading. Check adapter, hose and count, and repeat.", odd);
@@ -170,9 +193,20 @@ internal sealed class ValidityRules
         }
         Fall = fall;
         var charger = used.All(r => r.Conditions.Battery == BatteryState.Charger);
-        Add("falls-with-order", charger ? Severity.Note : Severity.Caution, string.Create(CultureInfo.InvariantCulture,
-            $"Readings fall by {100 * fall.Fraction:0} % in the order of testing. {(charger ? "The battery was on a charger, so look at the hose too." : "A tiring battery does that: charge it, test in another order, and blame no cylinder before.")}"), []);
+        var says = string.Create(CultureInfo.InvariantCulture,
+            $"Readings fall by {100 * fall.Fraction:0} % in the order of testing; by accident that happens {Chance(fall.Chance)}. ");
+        if (charger)
+        {
+            Add("falls-with-order", Severity.Note, says + "The battery was on a charger, so look at the hose too.", []);
+            return;
+        }
+        FallIsASlip = true;
+        Slip("falls-with-order", says + "A tiring battery does that: charge it, test in another order, and blame no cylinder before. The states are judged with the fall taken out.", []);
     }
+
+    private static string Chance(double chance) => chance < 0.001
+        ? "less than once in a thousand tests"
+        : string.Create(CultureInfo.InvariantCulture, $"about once in {1 / chance:0} tests");
 
     private void WhatIsMissing(JudgeBy? judgeBy)
     {
@@ -186,10 +220,10 @@ internal sealed class ValidityRules
                 [.. Enumerable.Range(1, rules.Cylinders).Except(readings.Select(r => r.Cylinder))]);
         }
         var barometer = readings.Count > 0 ? readings[0].Conditions.BarometricKPa : testConditions.BarometricKPa;
-        // 0.2 psi off standard air is the least that shows on a gauge; 300 m is 3.5 %.
-        if (barometer is { } kPa ? Math.Abs(kPa - 101.325) > 1.4 : judgeBy?.AltitudeM > 300)
+        // With the barometer known the readings are brought to sea level; by the altitude alone nobody knows the day's air.
+        if (barometer is null && judgeBy?.AltitudeM > 300)
         {
-            Add("altitude-uncorrected", Severity.Note, "Thinner or thicker air than at sea level: readings follow the barometer, about 3.5 % per 300 m. Bear it in mind against the maker's figure.", []);
+            Add("altitude-uncorrected", Severity.Note, "Thinner air than at sea level: readings are about 3.5 % lower per 300 m. Note the barometer, and they are brought to sea level.", []);
         }
     }
 

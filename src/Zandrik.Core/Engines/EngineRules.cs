@@ -19,6 +19,7 @@ public static class EngineRules
         var problems = new List<FieldProblem>();
         CheckBanks(engine, problems);
         CheckFiring(engine, problems);
+        CheckBranches(engine, problems);
         CheckSpec(engine, problems);
         return problems;
     }
@@ -78,6 +79,15 @@ public static class EngineRules
         }
     }
 
+    private static void CheckBranches(EngineSheet engine, List<FieldProblem> problems)
+    {
+        var named = (engine.IntakeBranches ?? []).SelectMany(b => b).ToList();
+        if (named.Any(c => c < 1 || c > engine.Cylinders) || named.Distinct().Count() != named.Count)
+        {
+            problems.Add(new FieldProblem("/intakeBranches", $"Name cylinders 1 to {engine.Cylinders}, each in one branch only."));
+        }
+    }
+
     private static void CheckSpec(EngineSheet engine, List<FieldProblem> problems)
     {
         if (engine.Spec is not { } spec)
@@ -104,8 +114,12 @@ public static class EngineRules
         }
     }
 
+    /// <summary>What keeps a list from naming each cylinder of an engine once, with what to do; absent when nothing does.</summary>
+    public static string? OnceEach(IReadOnlyList<int> numbers, int cylinders) =>
+        Once(numbers, cylinders) is { } wrong ? $"Name each of the {cylinders} cylinders once: {wrong}." : null;
+
     // What keeps a list from naming 1..cylinders once each, in words; null when nothing does.
-    private static string? Once(IEnumerable<int> numbers, int cylinders)
+    internal static string? Once(IEnumerable<int> numbers, int cylinders)
     {
         var seen = new int[cylinders + 1];
         var strange = new List<int>();

@@ -31,6 +31,10 @@ public sealed record EngineSheet : RecordPart
     [RecordField("Cylinder numbers in the order they fire.", Min = 1, Max = 16)]
     public IReadOnlyList<int>? FiringOrder { get; init; }
 
+    /// <summary>Cylinders that share a branch of the intake, group by group.</summary>
+    [RecordField("Cylinders that share a branch of the intake, group by group.", Min = 1, Max = 16)]
+    public IReadOnlyList<IReadOnlyList<int>>? IntakeBranches { get; init; }
+
     /// <summary>Crank degrees at which each cylinder of the firing order fires, counted from the first.</summary>
     [RecordField("Crank degrees at which each cylinder of the firing order fires, from the first.", Min = 0, Max = 720)]
     public IReadOnlyList<double>? FiringAngles { get; init; }

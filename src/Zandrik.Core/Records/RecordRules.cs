@@ -1,5 +1,6 @@
 using System.Globalization;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Records;
@@ -44,9 +45,17 @@ public static class RecordRules
 
     private static void CheckTest(TestEntry test, EngineSheet engine, string at, List<FieldProblem> problems)
     {
+        if (test.Tester?.CheckPoints is { } points && GaugeCorrection.Problem(points) is { } contradiction)
+        {
+            problems.Add(new FieldProblem($"{at}/tester/checkPoints", contradiction));
+        }
         switch (test)
         {
             case DryCompressionTest dry:
+                if (dry.TestOrder is { } order && EngineRules.Once(order, engine.Cylinders) is { } wrong)
+                {
+                    problems.Add(new FieldProblem($"{at}/testOrder", $"Name each of the {engine.Cylinders} cylinders once: {wrong}."));
+                }
                 CheckCompression(dry.Readings, UnitOf(dry.Unit, engine), engine, at, problems);
                 break;
             case WetCompressionTest wet:
@@ -86,6 +95,14 @@ public static class RecordRules
         {
             var reading = readings![j];
             var here = $"{at}/readings/{j}";
+            if (reading.Tester?.CheckPoints is { } points && GaugeCorrection.Problem(points) is { } contradiction)
+            {
+                problems.Add(new FieldProblem($"{here}/tester/checkPoints", contradiction));
+            }
+            for (var k = 0; k < (reading.PulseValues?.Count ?? 0); k++)
+            {
+                Possible(reading.PulseValues![k], unit, $"{here}/pulseValues/{k}", problems);
+            }
             Possible(reading.Value, unit, $"{here}/value", problems);
             Possible(reading.FirstPulse, unit, $"{here}/firstPulse", problems);
             for (var k = 0; k < (reading.Repeats?.Count ?? 0); k++)

@@ -83,7 +83,30 @@ public sealed record Tester : RecordPart
     [RecordField("The day it was last checked against a reference.")]
     public DateOnly? LastChecked { get; init; }
 
+    /// <summary>The unit of <see cref="CheckPoints"/>; absent means psi.</summary>
+    [RecordField("The unit of the check points; absent means psi.")]
+    public PressureUnit? CheckUnit { get; init; }
+
+    /// <summary>
+    /// What the last check against a reference gave, point by point: from it readings are corrected
+    /// (<see cref="Testers.GaugeCorrection"/>). It travels with the test, so that a later check rewrites no verdict.
+    /// </summary>
+    [RecordField("What the last check against a reference gave: readings are corrected along these points.")]
+    public IReadOnlyList<CheckPoint>? CheckPoints { get; init; }
+
     /// <summary>Diameter of a leak-down tester's restriction, mm.</summary>
     [RecordField("Diameter of a leak-down tester's restriction, mm.", Min = 0.1, Max = 10)]
     public double? RestrictionMm { get; init; }
+}
+
+/// <summary>One point of a gauge's check.</summary>
+public sealed record CheckPoint : RecordPart
+{
+    /// <summary>What the gauge read.</summary>
+    [RecordField("What the gauge read.", Required = true, Min = 0)]
+    public double Reads { get; init; }
+
+    /// <summary>What it was by the reference.</summary>
+    [RecordField("What it was by the reference.", Required = true, Min = 0)]
+    public double Is { get; init; }
 }

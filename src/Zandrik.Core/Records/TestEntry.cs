@@ -46,6 +46,10 @@ public sealed record DryCompressionTest : TestEntry
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
 
+    /// <summary>The order in which the cylinders are to be tested; absent for 1 to N.</summary>
+    [RecordField("The order in which the cylinders are to be tested; absent for 1 to N.", Min = 1, Max = 16)]
+    public IReadOnlyList<int>? TestOrder { get; init; }
+
     /// <summary>The readings, in the order they were taken unless they give an order.</summary>
     [RecordField("The readings, in the order they were taken unless they give an order.")]
     public IReadOnlyList<CompressionReading>? Readings { get; init; }

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Records;
+using Zandrik.Core.Testers;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Api;
@@ -85,7 +86,7 @@ public static class JobApi
     private static async Task<Results<ContentHttpResult, ProblemHttpResult>> RecordAsync(
         int id, HttpContext context, JobStore jobs, CancellationToken cancel, bool all = false) =>
         await jobs.RecordAsync(BearerToken.Who(context), id, all, cancel) is { } record
-            ? TypedResults.Text(TestRecordJson.Write(record), "application/json")
+            ? TypedResults.Text(TestRecordJson.Write(CorrectedRecord.Of(record)), "application/json")
             : TypedResults.Problem($"This shop has no job {id}.", statusCode: StatusCodes.Status404NotFound);
 
     // The body, or null when it is larger than a record may be.

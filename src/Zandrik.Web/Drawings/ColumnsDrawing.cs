@@ -130,6 +130,10 @@ public static class ColumnsDrawing
         {
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"notch\" d=\"M{x + w / 2 + 3:0.#} {y(notch):0.#} l9 -5 v10 Z\"><title>First pulse</title></path>");
         }
+        if (g.Ghost is { } ghost)
+        {
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"ghost\" d=\"M{x - w / 2 - 6:0.#} {y(ghost):0.#}H{x + w / 2 + 6:0.#}\"><title>The test before</title></path>");
+        }
         // Number, figure, question: the order in which the words for people who cannot see them name the three.
         svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"number-ground\" cx=\"{x:0.#}\" cy=\"{floorY + 24:0.#}\" r=\"16\"/><text class=\"number\" x=\"{x:0.#}\" y=\"{floorY + 30.5:0.#}\" text-anchor=\"middle\">{cylinder}</text> ");
         svg.Append(CultureInfo.InvariantCulture, $"<text class=\"reading\" x=\"{x:0.#}\" y=\"{brimY - 9:0.#}\" text-anchor=\"middle\">{Html(g.Figure)}</text> ");

@@ -40,7 +40,8 @@ public sealed record ColumnsPicture
 /// <param name="Says">The words for people who cannot see it.</param>
 /// <param name="Notch">Level of the first pulse.</param>
 /// <param name="InQuestion">True for a reading that is not used yet.</param>
-public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false);
+/// <param name="Ghost">Level of the test before this one.</param>
+public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false, double? Ghost = null);
 
 /// <summary>A line across the glasses.</summary>
 /// <param name="Level">Where.</param>

@@ -10,7 +10,7 @@ public static class DryPicture
 {
     /// <summary>The picture.</summary>
     public static ColumnsPicture Of(
-        EngineSheet engine, DryCompressionTest test, DryJudgement judged, PressureUnit unit, int? selected = null, Func<int, string>? link = null)
+        EngineSheet engine, DryCompressionTest test, DryJudgement judged, PressureUnit unit, int? selected = null, Func<int, string>? link = null, DryJudgement? ghost = null)
     {
         var testUnit = RecordRules.UnitOf(test.Unit, engine);
         var rules = JudgingRules.For(engine);
@@ -18,12 +18,13 @@ public static class DryPicture
             .ToDictionary(r => r.Cylinder, r => new GaugePressure(r.FirstPulse!.Value, testUnit).Pascals);
         var glasses = judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
             c.State,
-            c.Value?.Pascals,
+            c.LevelPa,
             c.Value?.Text(unit) ?? "",
             $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(c.State))}",
             pulses.TryGetValue(c.Cylinder, out var pulse) ? pulse : null,
-            c.InQuestion));
-        var highest = judged.Cylinders.Where(c => !c.InQuestion).Select(c => c.Value?.Pascals ?? 0).DefaultIfEmpty(0).Max();
+            c.InQuestion,
+            ghost?.Cylinders.ElementAtOrDefault(c.Cylinder - 1)?.LevelPa));
+        var highest = judged.Cylinders.Concat(ghost?.Cylinders ?? []).Where(c => !c.InQuestion).Select(c => c.LevelPa ?? 0).DefaultIfEmpty(0).Max();
         var top = Math.Max(highest, Math.Max(rules.NominalPa ?? 0, highest > 0 ? 0 : ExpectedLevel.Pa(rules)));
         var lines = new List<LevelLine>();
         if (rules.NominalPa is { } nominal)

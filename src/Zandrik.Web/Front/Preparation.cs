@@ -4,6 +4,7 @@ using System.Text.Json.Serialization;
 using Npgsql;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Testers;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
@@ -70,6 +71,14 @@ public static class Preparation
         var who = (await new ShopDoor(database).FirstAsync())!;
         if (demo && who.Shop == shop.Name)
         {
+            var testers = new TesterStore(database);
+            if ((await testers.ListAsync(who)).Count == 0)
+            {
+                foreach (var tester in Demo.Value.Testers)
+                {
+                    await testers.SaveAsync(who, null, tester);
+                }
+            }
             var jobs = new JobStore(database);
             foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))
             {
@@ -86,7 +95,7 @@ public static class Preparation
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }
 
-    private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People)
+    private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People, IReadOnlyList<ShopTester> Testers)
     {
         internal FirstShop ToFirstShop() => new(Name, TimeZone, Unit,
             [.. People.Select(p => p with { PasswordHash = Reception.HashPassword(Password) })], Token, Demo: true);

@@ -3,6 +3,7 @@ using System.Text.RegularExpressions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Testers;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
@@ -45,6 +46,17 @@ public static partial class ShopText
     public static string Odometer(Odometer? odometer) => odometer is null
         ? ""
         : odometer.Value.ToString("#,0.#", CultureInfo.CurrentCulture.NumberFormat.NumberDecimalSeparator == "," ? WithComma : Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
+
+    /// <summary>The day it is in the shop.</summary>
+    public static DateOnly Today(TimeProvider clock, ShopPerson who) => DateOnly.FromDateTime(Local(clock.GetUtcNow(), who).DateTime);
+
+    /// <summary>A kind of tester as it is spoken.</summary>
+    public static string TesterKind(TesterKind kind) => kind switch
+    {
+        Core.Testers.TesterKind.LeakDown => "leak-down tester",
+        Core.Testers.TesterKind.Clamp => "current clamp",
+        _ => "gauge",
+    };
 
     /// <summary>A role as it is spoken.</summary>
     public static string Role(ShopRole role) => RecordWords.Of(role);

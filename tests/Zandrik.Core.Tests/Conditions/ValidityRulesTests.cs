@@ -20,7 +20,6 @@ public sealed class ValidityRulesTests
         { Proper with { Ignition = Supply.On }, "ignition-on", Severity.Caution },
         { Proper with { NeedleAtZero = false }, "gauge-not-zero", Severity.Caution },
         { Proper with { CheckValve = CheckValvePlace.GaugeHead }, "check-valve-in-head", Severity.Caution },
-        { Proper with { BarometricKPa = 96 }, "altitude-uncorrected", Severity.Note },
     };
 
     [Theory, MemberData(nameof(Slips))]

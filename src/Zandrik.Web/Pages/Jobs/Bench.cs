@@ -35,6 +35,24 @@ public sealed record Bench
     /// <summary>The message by the pad's field.</summary>
     public string? Problem { get; init; }
 
+    /// <summary>The shop's testers, for the choice of the gauge.</summary>
+    public IReadOnlyList<KeptTester> Testers { get; init; } = [];
+
+    /// <summary>The day it is in the shop.</summary>
+    public DateOnly Today { get; init; }
+
+    /// <summary>Details that were typed and not taken; shown again with <see cref="DetailsProblem"/>.</summary>
+    public DetailsForm? Details { get; init; }
+
+    /// <summary>The message by the details.</summary>
+    public string? DetailsProblem { get; init; }
+
+    /// <summary>An order that was typed and not taken.</summary>
+    public string? OrderTyped { get; init; }
+
+    /// <summary>The message by the order.</summary>
+    public string? OrderProblem { get; init; }
+
     /// <summary>What just happened, for people who cannot see it.</summary>
     public string? Done { get; init; }
 
@@ -70,11 +88,43 @@ public sealed record Bench
     /// <summary>A figure of the test in the test's own unit.</summary>
     public GaugePressure Read(double value) => new(value, TestUnit);
 
-    private PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Job.Record.Engine);
+    /// <summary>The order in which the cylinders are tested.</summary>
+    public IReadOnlyList<int> Order => Test.TestOrder ?? [.. Enumerable.Range(1, Judged.Cylinders.Count)];
+
+    /// <summary>The gauge of the test in the shop's list; absent when none is noted or it is not the shop's.</summary>
+    public KeptTester? Gauge => Testers.FirstOrDefault(t => t.Tester.Label == Test.Tester?.Label);
+
+    /// <summary>Readings that were taken with another gauge than the one noted now.</summary>
+    public IReadOnlyList<int> WithAnotherGauge => Test.Tester?.Label is not { } label ? []
+        : [.. (Test.Readings ?? []).Where(r => r.Value is not null && r.Tester?.Label is { } own && own != label).Select(r => r.Cylinder).Order()];
+
+    /// <summary>The test before this one on the same engine, drawn as a ghost; absent when there is none.</summary>
+    public DryJudgement? Ghost { get; init; }
+
+    /// <summary>When the ghost was measured.</summary>
+    public DateTimeOffset? GhostAt { get; init; }
+
+    /// <summary>The latest cold and the latest warm test of the job, where there is one of each.</summary>
+    public (DryCompressionTest Cold, DryCompressionTest Warm)? ColdAndWarm
+    {
+        get
+        {
+            var tests = Job.DryTests.Select(t => t.Test).Where(t => t.Readings?.Any(r => r.Value is not null) == true).ToList();
+            var cold = tests.LastOrDefault(t => t.Conditions?.EngineTemperature == EngineTemperature.Cold);
+            var warm = tests.LastOrDefault(t => t.Conditions?.EngineTemperature == EngineTemperature.Warm);
+            return cold is not null && warm is not null ? (cold, warm) : null;
+        }
+    }
+
+    public PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Job.Record.Engine);
+
+    /// <summary>A cylinder's reading in a test, as it was read; absent when it has none.</summary>
+    public static GaugePressure? Figure(DryCompressionTest test, EngineSheet engine, int cylinder) =>
+        test.Readings?.FirstOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null)?.ReadAs(RecordRules.UnitOf(test.Unit, engine));
 
     public CylinderFinding Selected => Judged.Cylinders[Cylinder - 1];
 
-    public ColumnsPicture Picture => DryPicture.Of(Job.Record.Engine, Test, Judged, Unit, Cylinder, At);
+    public ColumnsPicture Picture => DryPicture.Of(Job.Record.Engine, Test, Judged, Unit, Cylinder, At, Ghost);
 
     /// <summary>Puts the bench together.</summary>
     /// <param name="who">Who is looking.</param>
@@ -100,17 +150,23 @@ public sealed record Bench
             Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),
             Cylinder = 1,
         };
+        var before = tests.TakeWhile(t => t.Id != bench.TestId).LastOrDefault(t => t.Test.Readings?.Any(r => r.Value is not null) == true).Test;
+        if (before is not null && bench.TestId is not null)
+        {
+            bench = bench with { Ghost = DryJudgement.Of(job.Record.Engine, before, job.Record.JudgeBy, job.Unit), GhostAt = before.At };
+        }
         var cylinders = job.Record.Engine.Cylinders;
-        return bench with { Cylinder = cylinder is { } c && c >= 1 && c <= cylinders ? c : bench.NextAfter(0) ?? 1 };
+        return bench with { Cylinder = cylinder is { } c && c >= 1 && c <= cylinders ? c : bench.NextAfter(0) ?? bench.Order[0] };
     }
 
     /// <summary>The next cylinder without a reading after one, going round; absent when all have one.</summary>
     public int? NextAfter(int cylinder)
     {
-        var count = Judged.Cylinders.Count;
-        for (var step = 1; step <= count; step++)
+        var order = Order;
+        var from = order.ToList().IndexOf(cylinder);
+        for (var step = 1; step <= order.Count; step++)
         {
-            var c = (cylinder - 1 + step + count) % count + 1;
+            var c = order[(from + step) % order.Count];
             if (ReadingOf(c)?.Value is null)
             {
                 return c;

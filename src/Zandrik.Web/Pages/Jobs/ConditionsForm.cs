@@ -1,5 +1,6 @@
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
+using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Jobs;
 
@@ -13,6 +14,8 @@ public sealed class ConditionsForm
     public string? Ignition { get; set; }
     public string? Battery { get; set; }
     public string? CheckValve { get; set; }
+    public string? CountMode { get; set; }
+    public string? BarometricKPa { get; set; }
     public string? NeedleAtZero { get; set; }
 
     /// <summary>These over what is recorded: fields that the form does not show stay as they are.</summary>
@@ -25,6 +28,8 @@ public sealed class ConditionsForm
         Ignition = Word<Supply>(Ignition),
         Battery = Word<BatteryState>(Battery),
         CheckValve = Word<CheckValvePlace>(CheckValve),
+        CountMode = Word<CountMode>(CountMode),
+        BarometricKPa = new TypedFields().Number(BarometricKPa, "barometer", 40, 115) ?? (string.IsNullOrWhiteSpace(BarometricKPa) ? null : before?.BarometricKPa),
         NeedleAtZero = NeedleAtZero switch { "yes" => true, "no" => false, _ => null },
     };
 
@@ -46,6 +51,7 @@ public sealed class ConditionsForm
             Choice(nameof(Ignition), "Ignition", Of(c.Ignition), ["ignition-on"], ("off", "off"), ("on", "on")),
             Choice(nameof(Battery), "Battery", Of(c.Battery), ["battery-weak"], ("charger", "on charger"), ("good", "good"), ("weak", "weak")),
             Choice(nameof(NeedleAtZero), "Needle", c.NeedleAtZero switch { true => "yes", false => "no", null => "" }, ["gauge-not-zero"], ("yes", "at zero"), ("no", "not at zero")),
+            Choice(nameof(CountMode), "Cranked", Of(c.CountMode), ["pulses-few", "pulses-unequal"], ("until-stopped", "until it stops"), ("pulses", "a set count"), ("seconds", "a set time")),
             Choice(nameof(CheckValve), "Check valve", Of(c.CheckValve), ["check-valve-in-head"], ("hose-tip", "at hose tip"), ("gauge-head", "in gauge head")),
         };
         if (!throttled)

@@ -4,7 +4,9 @@ using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
@@ -12,7 +14,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
-public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TimeProvider clock) : PageModel
+public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TesterStore testers, TimeProvider clock) : PageModel
 {
     private static readonly TimeSpan LongestWait = TimeSpan.FromDays(60);
 
@@ -112,6 +114,64 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         return await AfterAsync(who, bench.Cylinder, b => b.NextAfter(0) ?? bench.Cylinder, $"Unit confirmed: {u.Symbol()}.", cancel);
     }
 
+    /// <summary>Notes something about a cylinder's reading beside its figure.</summary>
+    /// <param name="form">What was typed.</param>
+    /// <param name="unit">The unit the pad stood in.</param>
+    /// <param name="entry">Made with each form, so that a form sent twice is kept once.</param>
+    /// <param name="at">When it was typed, where it waited for the network; absent for now.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostDetailsAsync(DetailsForm form, string? unit, string? entry, string? at, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        var cylinder = Cylinder ?? 1;
+        var fields = new TypedFields();
+        var typedIn = RecordWords.Parse(unit, PressureUnit.Psi);
+        var details = form.Read(fields, typedIn);
+        if (fields.Problems.Count > 0)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { Details = form, DetailsProblem = string.Join(" ", fields.Problems.Values) }, cancel);
+        }
+        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, Key($"{entry}|details|{cylinder}"), Typed(at), typedIn, cancel);
+        return Test is null ? NotFound() : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
+    }
+
+    /// <summary>Says which gauge the test is done with from here on, or that all of it was.</summary>
+    public async Task<IActionResult> OnPostTesterAsync(int? tester, bool all, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        var gauge = (await testers.ListAsync(who, cancel)).FirstOrDefault(t => t.Id == tester)?.Tester;
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        Test = await tests.SetTesterAsync(who, Number, bench.TestId, gauge?.ForRecord(), all, bench.Unit, clock.GetUtcNow(), cancel);
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, gauge is null ? "No gauge noted." : $"Measured with {gauge.Label}.", cancel);
+    }
+
+    /// <summary>Says in which order the cylinders are tested.</summary>
+    public async Task<IActionResult> OnPostOrderAsync(string? order, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        var engine = bench.Job.Record.Engine;
+        var wanted = CylinderList.Read(order);
+        var problem = wanted is null ? "Write cylinder numbers with dashes between: 1-3-4-2."
+            : wanted.Count == 0 ? null
+            : EngineRules.OnceEach(wanted, engine.Cylinders);
+        if (problem is not null)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { OrderTyped = order, OrderProblem = problem }, cancel);
+        }
+        Test = await tests.SetOrderAsync(who, Number, bench.TestId, wanted!.Count == 0 ? null : wanted, bench.Unit, clock.GetUtcNow(), cancel);
+        Cylinder = null;
+        return await AfterAsync(who, null, b => b.Cylinder, "Order kept.", cancel);
+    }
+
     /// <summary>Writes down how the test is done.</summary>
     public async Task<IActionResult> OnPostConditionsAsync(ConditionsForm form, CancellationToken cancel)
     {
@@ -133,7 +193,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return NotFound();
         }
         var test = await tests.StartAsync(who, Number,
-            new DryCompressionTest { Unit = bench.Unit, Conditions = bench.Test.Conditions, Tester = bench.Test.Tester }, clock.GetUtcNow(), cancel);
+            new DryCompressionTest { Unit = bench.Unit, Conditions = bench.Test.Conditions, Tester = bench.Test.Tester, TestOrder = bench.Test.TestOrder }, clock.GetUtcNow(), cancel);
         return Redirect($"/jobs/{Number}/dry?test={test}");
     }
 
@@ -147,11 +207,13 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <summary>The open record of the job, as a file.</summary>
     public async Task<IActionResult> OnGetRecordAsync(CancellationToken cancel) =>
         await jobs.RecordAsync(visitor.Person, Number, superseded: false, cancel) is { } record
-            ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(record)), "application/json", $"zandrik-job-{Number:0000}.json")
+            ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(CorrectedRecord.Of(record))), "application/json", $"zandrik-job-{Number:0000}.json")
             : NotFound();
 
     private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel) =>
-        await jobs.FindAsync(who, Number, cancel) is { } job ? Bench.Of(who, job, Test, Cylinder) : null;
+        await jobs.FindAsync(who, Number, cancel) is { } job && Bench.Of(who, job, Test, Cylinder) is { } bench
+            ? bench with { Testers = await testers.ListAsync(who, cancel), Today = ShopText.Today(clock, who) }
+            : null;
 
     private async Task<IActionResult> ShowAsync(ShopPerson who, Func<Bench, Bench> change, CancellationToken cancel)
     {
@@ -164,7 +226,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     }
 
     // After something was kept: the new bench where htmx asked, a fresh page (safe to reload) where a form was posted.
-    private async Task<IActionResult> AfterAsync(ShopPerson who, int cylinder, Func<Bench, int> next, string done, CancellationToken cancel)
+    private async Task<IActionResult> AfterAsync(ShopPerson who, int? cylinder, Func<Bench, int> next, string done, CancellationToken cancel)
     {
         Cylinder = cylinder;
         if (await BenchAsync(who, cancel) is not { } bench)

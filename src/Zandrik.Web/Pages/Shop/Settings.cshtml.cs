@@ -18,9 +18,9 @@ public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageMod
     [TempData]
     public string? Done { get; set; }
 
-    public Dictionary<string, string> Problems { get; } = [];
+    public TypedFields Fields { get; } = new();
 
-    public string? Problem(string field) => Problems.GetValueOrDefault(field);
+    public string? Problem(string field) => Fields.Problem(field);
 
     /// <summary>Names of time zones, for the list.</summary>
     public static IReadOnlyList<string> TimeZones { get; } =
@@ -42,8 +42,8 @@ public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageMod
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var who = visitor.Person;
-        var settings = Form.Read(Problems);
-        if (Problems.Count > 0)
+        var settings = Form.Read(Fields);
+        if (Fields.Problems.Count > 0)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();

@@ -1,8 +1,8 @@
-using System.Globalization;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Storage;
+using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Shop;
 
@@ -36,48 +36,34 @@ public sealed class SettingsForm
             Unit = who.Unit,
             Numbers = RecordWords.Of(s.Numbers),
             Dates = RecordWords.Of(s.Dates),
-            LabourRate = Text(s.LabourRate),
+            LabourRate = TypedFields.Text(s.LabourRate),
             Currency = s.Currency,
             Deciding = s.JudgeBy?.DecidingSchool is { } deciding ? RecordWords.Of(deciding) : "",
             Schools = [.. Enum.GetValues<SpreadSchool>().Select(x => new SchoolForm
             {
                 School = RecordWords.Of(x),
                 InUse = inUse.Contains(x),
-                Good = Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[0]),
-                Marginal = Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[1]),
+                Good = TypedFields.Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[0]),
+                Marginal = TypedFields.Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[1]),
             })],
-            Altitude = Text(s.JudgeBy?.AltitudeM),
-            Barometer = Text(s.BarometricKPa),
+            Altitude = TypedFields.Text(s.JudgeBy?.AltitudeM),
+            Barometer = TypedFields.Text(s.BarometricKPa),
             LeakDown = s.JudgeBy?.LeakDownSchool is { } leak ? RecordWords.Of(leak) : "workshop",
             Wet = RecordWords.Of(s.Wet),
             HouseRules = string.Join("\n", s.HouseRules.Select(r => $"{r.Family}: {r.Says}")),
         };
     }
 
-    /// <summary>Reads the form; every field that needs another look is in <paramref name="problems"/>.</summary>
-    public ShopSettings Read(Dictionary<string, string> problems)
+    /// <summary>Reads the form; every field that needs another look is in <paramref name="fields"/>.</summary>
+    public ShopSettings Read(TypedFields fields)
     {
-        double? Number(string? typed, string field, double min, double max)
-        {
-            if (string.IsNullOrWhiteSpace(typed))
-            {
-                return null;
-            }
-            if (!double.TryParse(typed.Trim().Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var value)
-                || !(value >= min && value <= max))
-            {
-                problems[field] = string.Create(CultureInfo.InvariantCulture, $"Write a number from {min} to {max}, or leave it empty.");
-                return null;
-            }
-            return value;
-        }
         if (string.IsNullOrWhiteSpace(Name) || Name.Trim().Length > 100)
         {
-            problems["name"] = "Write the shop's name, at most 100 characters.";
+            fields.Add("name", "Write the shop's name, at most 100 characters.");
         }
         if (string.IsNullOrWhiteSpace(TimeZone) || !TimeZoneInfo.TryFindSystemTimeZoneById(TimeZone.Trim(), out var zone) || !zone.HasIanaId)
         {
-            problems["time-zone"] = "Choose one of the list: a continent or ocean, a slash, and a place.";
+            fields.Add("time-zone", "Choose one of the list: a continent or ocean, a slash, and a place.");
         }
         var limits = new Dictionary<SpreadSchool, IReadOnlyList<double>>();
         var inUse = new List<SpreadSchool>();
@@ -92,18 +78,18 @@ public sealed class SettingsForm
                 inUse.Add(school);
             }
             var field = "limit-" + row.School;
-            var (good, marginal) = (Number(row.Good, field, 0, 100), Number(row.Marginal, field, 0, 100));
+            var (good, marginal) = (fields.Number(row.Good, field, 0, 100), fields.Number(row.Marginal, field, 0, 100));
             if (good is { } g && marginal is { } m)
             {
                 if (school == SpreadSchool.LowestToHighest ? g < m : g > m)
                 {
-                    problems[field] = school == SpreadSchool.LowestToHighest ? "Good starts higher than marginal here." : "Marginal goes on where good ends: write the larger figure there.";
+                    fields.Add(field, school == SpreadSchool.LowestToHighest ? "Good starts higher than marginal here." : "Marginal goes on where good ends: write the larger figure there.");
                 }
                 limits[school] = [g, m];
             }
-            else if (!problems.ContainsKey(field) && (good is null) != (marginal is null))
+            else if (fields.Problem(field) is null && (good is null) != (marginal is null))
             {
-                problems[field] = "Write both limits, or none.";
+                fields.Add(field, "Write both limits, or none.");
             }
         }
         var rules = new List<HouseRule>();
@@ -112,7 +98,7 @@ public sealed class SettingsForm
             var colon = line.IndexOf(':', StringComparison.Ordinal);
             if (colon < 1 || colon == line.Length - 1)
             {
-                problems["house-rules"] = $"Write family, colon, rule: “{(line.Length > 40 ? line[..40] + "…" : line)}” has no colon between the two.";
+                fields.Add("house-rules", $"Write family, colon, rule: “{(line.Length > 40 ? line[..40] + "…" : line)}” has no colon between the two.");
                 continue;
             }
             rules.Add(new HouseRule(line[..colon].Trim(), line[(colon + 1)..].Trim()));
@@ -124,22 +110,20 @@ public sealed class SettingsForm
             Limits = limits.Count > 0 ? limits : null,
             SchoolsInUse = inUse.SequenceEqual(usual) ? null : inUse,
             LeakDownSchool = RecordWords.TryParse<LeakDownSchool>(LeakDown, out var leak) && leak != LeakDownSchool.Workshop ? leak : null,
-            AltitudeM = Number(Altitude, "altitude", -500, 6000),
+            AltitudeM = fields.Number(Altitude, "altitude", -500, 6000),
         };
         return new ShopSettings
         {
             Numbers = RecordWords.Parse(Numbers, NumberStyle.Point),
             Dates = RecordWords.Parse(Dates, DateStyle.YearFirst),
             JudgeBy = judgeBy == new JudgeBy() ? null : judgeBy,
-            BarometricKPa = Number(Barometer, "barometer", 40, 115),
+            BarometricKPa = fields.Number(Barometer, "barometer", 40, 115),
             Wet = RecordWords.Parse(Wet, WetSchool.LeakDownFirst),
-            LabourRate = Number(LabourRate, "labour-rate", 0, 1e6),
+            LabourRate = fields.Number(LabourRate, "labour-rate", 0, 1e6),
             Currency = string.IsNullOrWhiteSpace(Currency) ? null : Currency.Trim(),
             HouseRules = rules,
         };
     }
-
-    private static string? Text(double? value) => value?.ToString("0.###", CultureInfo.CurrentCulture);
 }
 
 /// <summary>One school of the settings.</summary>

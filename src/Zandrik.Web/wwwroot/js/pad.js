@@ -24,7 +24,10 @@
   // What waits, as it will stand once it is there: an undo takes the entry before it away.
   function waitingFigures() {
     const shown = [];
-    for (const e of pending) e.kind === "Undo" ? shown.pop() : shown.push(e);
+    for (const e of pending) {
+      if (e.kind === "Undo") shown.pop();
+      else if (e.kind !== "Details") shown.push(e);
+    }
     return shown;
   }
   const isMeasured = cylinder => numbers(bench().dataset.measured).includes(cylinder)
@@ -65,8 +68,7 @@
         c.classList.toggle("selected", selected);
         selected ? c.setAttribute("aria-current", "true") : c.removeAttribute("aria-current");
       }
-      const repeats = document.querySelector(".repeats");
-      if (repeats) repeats.hidden = true;
+      for (const old of document.querySelectorAll(".repeats, #more")) old.hidden = true;
       for (const hidden of bench().querySelectorAll('form:not([data-choice]) input[name="cylinder"]'))
         if (!hidden.closest(".repeats")) hidden.value = cylinder;
       const next = nextAfter(cylinder);
@@ -271,6 +273,17 @@
     addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
   }
 
+  // What is noted about a reading waits for the network like the reading itself.
+  document.addEventListener("submit", event => {
+    const form = event.target.closest("[data-outbox]");
+    if (!form) return;
+    event.preventDefault();
+    const fields = Object.fromEntries(new FormData(form, event.submitter));
+    for (const name of ["__RequestVerificationToken", "entry", "test"]) delete fields[name];
+    fields.cylinder = stand.cylinder;
+    entry(form.dataset.outbox, fields, { kind: "Details", cylinder: stand.cylinder, says: `Cylinder ${stand.cylinder}, what was noted` });
+  });
+
   document.addEventListener("submit", event => {
     if (!event.target.matches("[data-pad]")) return;
     event.preventDefault();
@@ -285,7 +298,7 @@
   document.addEventListener("toggle", event => {
     const part = event.target;
     if (part.dataset?.caution) remember(cautionKey + part.dataset.caution, part.open ? "open" : "read");
-    else if (part.id === "key-help") open["#key-help"] = part.open;
+    else if (part.id === "key-help" || part.id === "more") open[`#${part.id}`] = part.open;
     else if (part.classList?.contains("numbers")) open[".numbers"] = part.open;
   }, true);
 

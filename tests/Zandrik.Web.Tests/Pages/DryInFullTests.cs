@@ -1,0 +1,194 @@
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>The dry test as a workshop does it: gauges with a check, counts, pump-up, orders, cold and warm.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class DryInFullTests : IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public DryInFullTests(Site site) => this.site = site;
+
+    private string[] Figures => [.. browser.All(".columns .reading").Select(r => r.Text)];
+
+    private string OpenJob(string vehicle)
+    {
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", vehicle);
+        browser.Type("#cylinders", "4");
+        browser.Type("#nominal", "205");
+        browser.Type("#minimum", "150");
+        browser.Click(".form-end button");
+        browser.UntilText("#pad-title", "cylinder 1");
+        return new Uri(browser.Url).AbsolutePath;
+    }
+
+    private void Enter(params string[] figures)
+    {
+        foreach (var figure in figures)
+        {
+            browser.Press(figure + Keys.Enter);
+        }
+        browser.UntilText("#pad-message", $"{figures[^1]} psi kept");
+    }
+
+    private async Task<JsonNode> RecordAsync(string address) =>
+        JsonNode.Parse(await site.Api.GetStringAsync(new Uri($"/api/v1{address.Replace("/dry", "/record", StringComparison.Ordinal)}", UriKind.Relative), TestContext.Current.CancellationToken))!;
+
+    [Fact]
+    public async Task A_gauge_that_reads_low_is_corrected_by_its_check_and_the_verdict_with_it()
+    {
+        var job = OpenJob("Brass gauge");
+        Enter("145", "146", "144", "145");
+        browser.UntilText(".headline", "under the minimum");
+        browser.Find("select[name=tester]").SendKeys("Old brass");
+        browser.UntilText(".conditions", "Readings are corrected by its check. It wants checking.");
+        browser.UntilText(".headline", "Even and above the minimum");
+        Figures.ShouldBe(["145", "146", "144", "145"], "what was read stays as it was read");
+        browser.UntilText(".picture-note", "by the gauge's check");
+        browser.Script("document.querySelector('.numbers').open = true");
+        browser.Text(".numbers tbody tr:first-child").ShouldContain("153");
+        browser.Violations().ShouldBeEmpty();
+        var dry = (await RecordAsync(job))["tests"]![0]!;
+        ((double)dry["readings"]![0]!["value"]!).ShouldBe(145);
+        ((double)dry["readings"]![0]!["corrected"]!).ShouldBe(152.7, 0.05);
+
+        // Another gauge from here on: the readings taken keep theirs, until somebody says otherwise.
+        browser.Press(Keys.Tab);
+        browser.Click("#pad-value");
+        Enter("147");
+        browser.Find("select[name=tester]").SendKeys("Gauge 2");
+        browser.UntilText(".question", "with Gauge 2 too");
+        browser.Click(".conditions form.question button");
+        browser.Until("all are the new gauge's", () => browser.All(".conditions form.question").Count == 0);
+        browser.UntilText(".headline", "under the minimum");
+    }
+
+    [Fact]
+    public async Task A_tester_is_added_with_a_slip_on_the_way_and_is_there_for_the_next_test()
+    {
+        browser.Open(site.Address + "/testers/new");
+        browser.Type("#label", "Gauge 2");
+        browser.Script("document.querySelector('#checked-on').value = '2026-02-01'");
+        foreach (var (i, reads, truly) in new[] { (1, "100", "99"), (2, "200", "98") })
+        {
+            browser.Type($".check-points tr:nth-child({i}) [name='Form.Reads']", reads);
+            browser.Type($".check-points tr:nth-child({i}) [name='Form.Is']", truly);
+        }
+        browser.Click(".form-end button");
+        browser.UntilText("#points-problem", "contradict each other");
+        browser.Type(".check-points tr:nth-child(2) [name='Form.Is']", "198");
+        browser.Click(".form-end button");
+        browser.UntilText("#label-problem", "Another tester has that name");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("#label", "Gauge 9");
+        browser.Click(".form-end button");
+        browser.UntilText("main", "Gauge 9");
+        browser.Text("main").ShouldContain("Wants checking: since 2026-03-04");
+        OpenJob("With gauge 9");
+        browser.Find("select[name=tester]").SendKeys("Gauge 9");
+        browser.UntilText(".conditions", "Gauge 9: checked 2026-02-01");
+
+        // A technician sees testers and changes none; another shop's are not there.
+        using var technician = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await technician.GetAsync(new Uri("/testers/new", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.Forbidden);
+        (await technician.GetStringAsync(new Uri("/testers/1", UriKind.Relative), TestContext.Current.CancellationToken)).ShouldContain("<fieldset class=\"bare\" disabled");
+        (await technician.GetAsync(new Uri("/testers/9999", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task Counts_volts_and_the_pump_up_curve_go_with_the_reading()
+    {
+        var job = OpenJob("Pumped up");
+        Enter("205");
+        browser.Press(Keys.ArrowLeft);
+        browser.UntilText("#pad-title", "cylinder 1");
+        browser.Click("#more summary");
+        browser.Type("#more [name=PumpUp]", "108 160 150");
+        browser.Click("#more .btn-primary");
+        browser.UntilText("#details-problem", "never falls while cranking");
+        browser.Find("#more [name=PumpUp]").GetAttribute("value").ShouldBe("108 160 150");
+        browser.Type("#more [name=PumpUp]", "108 160 186 198 205");
+        browser.Type("#more [name=BatteryV]", "10,9");
+        browser.Click("#more .btn-primary");
+        browser.UntilText("#pad-message", "noted");
+        browser.Find(".pump-up").GetAttribute("aria-label").ShouldBe("Pump-up: 108, 160, 186, 198, 205 psi");
+        browser.Violations().ShouldBeEmpty();
+        var reading = (await RecordAsync(job))["tests"]![0]!["readings"]![0]!;
+        ((int)reading["pulses"]!, (double)reading["firstPulse"]!, (double)reading["batteryV"]!).ShouldBe((5, 108, 10.9));
+        ((double)reading["value"]!).ShouldBe(205);
+
+        // What is noted waits for the network like a reading, and the order of the two is kept.
+        browser.Network(on: false);
+        browser.Type("#more [name=Seconds]", "4");
+        browser.Click("#more .btn-primary");
+        browser.UntilText("#outbox", "No network. One entry waits");
+        browser.Network(on: true);
+        browser.Until("it is sent", () => !browser.Find("#outbox").Displayed);
+        ((double)(await RecordAsync(job))["tests"]![0]!["readings"]![0]!["seconds"]!).ShouldBe(4);
+    }
+
+    [Fact]
+    public void The_pad_follows_the_order_of_testing_that_was_chosen()
+    {
+        OpenJob("In firing order");
+        browser.Type("[name=order]", "1-3-4");
+        browser.Click(".order-form button");
+        browser.UntilText("#order-problem", "2 is missing");
+        browser.Find("[name=order]").GetAttribute("value").ShouldBe("1-3-4");
+        browser.Type("[name=order]", "4 3 2 1");
+        browser.Click(".order-form button");
+        browser.UntilText("#pad-title", "cylinder 4");
+        browser.Click("#pad-value");
+        browser.Press($"201{Keys.Enter}202{Keys.Enter}");
+        browser.UntilText("#pad-message", "202 psi kept");
+        browser.UntilText("#pad-title", "cylinder 2");
+        Figures.ShouldBe(["", "", "202", "201"]);
+    }
+
+    [Fact]
+    public async Task Two_people_crank_and_count_and_the_count_stands_on_the_reading()
+    {
+        var job = OpenJob("Caller");
+        Enter("205");
+        using var phone = new Browser { As = "hallan" };
+        phone.Size(390, 844, touch: true);
+        phone.Open(site.Address + job.Replace("/dry", "/caller?cylinder=1", StringComparison.Ordinal));
+        phone.Violations().ShouldBeEmpty();
+        for (var i = 0; i < 6; i++)
+        {
+            phone.Click("[data-tap]");
+        }
+        phone.UntilText("[data-keep]", "Keep 6 for cylinder 1");
+        phone.Click("[data-keep]");
+        phone.UntilText("[data-says]", "Cylinder 1: 6 kept.");
+        phone.Text("[data-shown]").ShouldBe("2");
+        browser.Script("document.querySelector('.numbers').open = true");
+        browser.UntilText(".numbers tbody tr:first-child", "6 ·");
+        ((int)(await RecordAsync(job))["tests"]![0]!["readings"]![0]!["pulses"]!).ShouldBe(6);
+    }
+
+    [Fact]
+    public void Cold_and_warm_stand_side_by_side_and_the_test_before_is_a_ghost()
+    {
+        OpenJob("Cold and warm");
+        browser.Find("select[name=EngineTemperature]").SendKeys("cold");
+        browser.UntilText(".notes", "Tested cold");
+        browser.Click("#pad-value");
+        Enter("150", "200", "201", "199");
+        browser.Click(".rail-again button");
+        browser.UntilText(".rail-tests", "Dry test 2");
+        browser.Find("select[name=EngineTemperature]").SendKeys("warm");
+        browser.Until("it is warm", () => !browser.Text(".says").Contains("Tested cold", StringComparison.Ordinal));
+        browser.Click("#pad-value");
+        Enter("180", "205", "204", "206");
+        browser.UntilText(".hot-cold", "+20 %");
+        browser.All(".columns .ghost").Count.ShouldBe(4);
+        browser.Violations().ShouldBeEmpty();
+    }
+
+    public void Dispose() => browser.Dispose();
+}
