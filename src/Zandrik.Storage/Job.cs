@@ -32,6 +32,12 @@ public sealed record Job
     /// <summary>When it was closed; absent while it is open.</summary>
     public DateTimeOffset? ClosedAt { get; init; }
 
+    /// <summary>The vehicle; absent where nobody said.</summary>
+    public int? VehicleId { get; init; }
+
+    /// <summary>The version of the engine sheet its engine was taken from; absent for none.</summary>
+    public int? SheetVersionId { get; init; }
+
     /// <summary>What the shop calls the vehicle, or the job's number where nobody said.</summary>
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 
@@ -55,5 +61,27 @@ public sealed record ReadingBeside(double Value, PressureUnit Unit, string By, D
 
 /// <summary>One page of jobs.</summary>
 /// <param name="Jobs">The jobs, newest first.</param>
-/// <param name="Total">How many there are in all.</param>
-public sealed record JobPage(IReadOnlyList<Job> Jobs, int Total);
+/// <param name="More">True when there are older ones.</param>
+public sealed record JobPage(IReadOnlyList<Job> Jobs, bool More);
+
+/// <summary>Which jobs a list shows. Everything absent is no condition.</summary>
+public sealed record JobFilter
+{
+    /// <summary>True for open ones, false for closed ones.</summary>
+    public bool? Open { get; init; }
+
+    /// <summary>Opened by this person.</summary>
+    public int? OpenedBy { get; init; }
+
+    /// <summary>Of this vehicle.</summary>
+    public int? Vehicle { get; init; }
+
+    /// <summary>Opened at or after.</summary>
+    public DateTimeOffset? From { get; init; }
+
+    /// <summary>Opened before.</summary>
+    public DateTimeOffset? To { get; init; }
+
+    /// <summary>The last job of the page before; the list goes on after it.</summary>
+    public int? After { get; init; }
+}

@@ -14,12 +14,13 @@ public sealed class JobStore(ShopDatabase database)
     /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
     /// <param name="now">The time, used where the record says none.</param>
     /// <param name="unit">The unit to show pressures in; absent for that of the first test with one, else the spec's, else the shop's.</param>
+    /// <param name="sheetVersion">The version of the engine sheet the engine was taken from; absent for none.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>The job's number.</returns>
     /// <remarks>A record that says what was found is of a job that is over: it is kept closed, and can be opened again.</remarks>
     public Task<int> CreateAsync(
-        ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit = null, CancellationToken cancel = default) =>
-        database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, record, now, unit, cancel), cancel);
+        ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit = null, int? sheetVersion = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, record, now, unit, sheetVersion, cancel), cancel);
 
     /// <summary>
     /// Makes a job once for each key: the same request sent again finds the job it made the first time.
@@ -29,10 +30,11 @@ public sealed class JobStore(ShopDatabase database)
     /// <param name="requestHash">Hash of the request's body.</param>
     /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
     /// <param name="now">The time, used where the record says none.</param>
+    /// <param name="sheetVersion">The version of the engine sheet the engine was taken from; absent for none.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>The job's number, and whether the key was used before with a different body (then nothing was made).</returns>
     public Task<(int Number, bool KeyUsedForAnother)> CreateOnceAsync(
-        ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, CancellationToken cancel = default) =>
+        ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, int? sheetVersion = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             // Two requests with one key wait for each other here, not at the end of their work.
@@ -44,7 +46,7 @@ public sealed class JobStore(ShopDatabase database)
             {
                 return (made.Number, !made.Hash.AsSpan().SequenceEqual(requestHash));
             }
-            var number = await InsertAsync(connection, transaction, who, record, now, null, cancel);
+            var number = await InsertAsync(connection, transaction, who, record, now, null, sheetVersion, cancel);
             await connection.ExecuteAsync(new CommandDefinition(
                 "insert into idempotency (shop_id, key, request_hash, job_number) values (@shop, @key, @requestHash, @number)",
                 new { shop = who.ShopId, key, requestHash, number }, transaction, cancellationToken: cancel));
@@ -74,35 +76,84 @@ public sealed class JobStore(ShopDatabase database)
         return jobs.Count == 0 ? null : jobs[0].Record;
     }
 
-    /// <summary>Lists jobs, newest first.</summary>
+    /// <summary>Lists jobs with everything measured, newest first.</summary>
     /// <param name="who">The shop and person.</param>
-    /// <param name="openOnly">True for those still open.</param>
-    /// <param name="page">The page, from 1.</param>
-    /// <param name="size">Jobs on a page.</param>
+    /// <param name="which">Which of them.</param>
+    /// <param name="size">Most jobs on a page.</param>
     /// <param name="cancel">Cancels the work.</param>
-    public Task<JobPage> ListAsync(ShopPerson who, bool openOnly, int page, int size, CancellationToken cancel = default) =>
+    public Task<JobPage> ListAsync(ShopPerson who, JobFilter which, int size, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var condition = openOnly ? "closed_at is null" : "true";
-            var total = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
-                $"select count(*) from job where {condition}", null, transaction, cancellationToken: cancel));
-            var jobs = await LoadAsync(connection, transaction,
-                $"""
-                j.id in (select id from job where {condition}
-                         order by opened_at desc, number desc limit @size offset @skip)
-                """,
-                new { size, skip = (page - 1) * size }, superseded: false, cancel);
-            return new JobPage(jobs, total);
+            var numbers = await NumbersAsync(connection, transaction, which, size, cancel);
+            var jobs = await LoadAsync(connection, transaction, "j.number = any(@numbers)", new { numbers = numbers.Take(size).ToArray() }, superseded: false, cancel);
+            return new JobPage(jobs, numbers.Count > size);
         }, cancel);
+
+    /// <summary>Lists jobs as lines, newest first: what a list shows, without the readings.</summary>
+    public Task<(IReadOnlyList<JobLine> Lines, bool More)> LinesAsync(ShopPerson who, JobFilter which, int size, CancellationToken cancel = default) =>
+        database.InShopAsync<(IReadOnlyList<JobLine>, bool)>(who, async (connection, transaction) =>
+        {
+            var numbers = await NumbersAsync(connection, transaction, which, size, cancel);
+            var lines = await JobLine.LoadAsync(connection, transaction, [.. numbers.Take(size)], cancel);
+            return (lines, numbers.Count > size);
+        }, cancel);
+
+    // One more than a page holds, so that it is known whether there is another. Pages are cut at a job, not at
+    // a count: the thousandth page costs what the first does, and a job opened meanwhile shifts nothing.
+    private static async Task<List<int>> NumbersAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, JobFilter which, int size, CancellationToken cancel)
+    {
+        var conditions = new List<string>();
+        if (which.Open is { } open)
+        {
+            conditions.Add(open ? "closed_at is null" : "closed_at is not null");
+        }
+        if (which.OpenedBy is not null)
+        {
+            conditions.Add("opened_by = @OpenedBy");
+        }
+        if (which.Vehicle is not null)
+        {
+            conditions.Add("vehicle_id = @Vehicle");
+        }
+        if (which.From is not null)
+        {
+            conditions.Add("opened_at >= @From");
+        }
+        if (which.To is not null)
+        {
+            conditions.Add("opened_at < @To");
+        }
+        if (which.After is not null)
+        {
+            conditions.Add("(opened_at, number) < (select a.opened_at, a.number from job a where a.number = @After)");
+        }
+        return (await connection.QueryAsync<int>(new CommandDefinition(
+            $"select number from job {(conditions.Count > 0 ? "where " + string.Join(" and ", conditions) : "")} order by opened_at desc, number desc limit @most",
+            new { which.OpenedBy, which.Vehicle, which.From, which.To, which.After, most = size + 1 }, transaction, cancellationToken: cancel))).AsList();
+    }
 
     /// <summary>How many jobs the shop has.</summary>
     public Task<int> CountAsync(ShopPerson who, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition("select count(*) from job", null, t, cancellationToken: cancel)), cancel);
 
     /// <summary>Replaces everything of a job's record but its tests.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="number">The job.</param>
+    /// <param name="record">The record.</param>
+    /// <param name="sheetVersion">The version of the engine sheet the engine was taken from; absent to leave it.</param>
+    /// <param name="cancel">Cancels the work.</param>
     /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, CancellationToken cancel = default) =>
-        ChangeAsync(who, "record = @record::jsonb", new { number, record = Head(record).ToJsonString(TestRecordJson.Options) }, cancel);
+    public Task<bool> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, int? sheetVersion = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await c.ExecuteAsync(new CommandDefinition("""
+            update job set record = @record::jsonb, vehicle_id = @vehicle,
+                sheet_version_id = coalesce((select v.id from engine_sheet_version v where v.id = @sheetVersion), sheet_version_id)
+            where number = @number
+            """, new
+            {
+                number, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion,
+                vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel),
+            }, t, cancellationToken: cancel)) > 0, cancel);
 
     /// <summary>Shows a job's pressures in another unit. What was read stays as it was read.</summary>
     /// <returns>False when the shop has no such job.</returns>
@@ -120,15 +171,17 @@ public sealed class JobStore(ShopDatabase database)
 
     private static async Task<int> InsertAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, TestRecord record, DateTimeOffset now,
-        PressureUnit? unit, CancellationToken cancel)
+        PressureUnit? unit, int? sheetVersion, CancellationToken cancel)
     {
+        var vehicle = await VehicleStore.EnsureAsync(connection, transaction, who, record.Vehicle?.Label, cancel);
         var opened = record.Tests?.Min(t => t.At) ?? now;
         var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
         var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null) ?? record.Engine.Spec?.Unit;
         var (job, number) = await connection.QuerySingleAsync<(long, int)>(new CommandDefinition("""
             with next as (update shop set next_job = next_job + 1 where id = @shop returning next_job - 1 as number)
-            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at)
-            select @shop, number, @record::jsonb, @unit, @opened, @person, @closed from next
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, sheet_version_id)
+            select @shop, number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle,
+                   (select v.id from engine_sheet_version v where v.id = @sheetVersion) from next
             returning id, number
             """,
             new
@@ -139,6 +192,8 @@ public sealed class JobStore(ShopDatabase database)
                 opened,
                 person = who.PersonId,
                 closed,
+                vehicle,
+                sheetVersion,
             }, transaction, cancellationToken: cancel));
         var position = 0;
         foreach (var test in record.Tests ?? [])
@@ -194,7 +249,7 @@ public sealed class JobStore(ShopDatabase database)
         NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel)
     {
         var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""
-            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by
+            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id
             from job j join person p on p.id = j.opened_by
             where {where} order by j.opened_at desc, j.number desc
             """, parameters, transaction, cancellationToken: cancel))).AsList();
@@ -233,6 +288,8 @@ public sealed class JobStore(ShopDatabase database)
             OpenedAt = job.OpenedAt,
             OpenedBy = job.OpenedBy,
             ClosedAt = job.ClosedAt,
+            VehicleId = job.VehicleId,
+            SheetVersionId = job.SheetVersionId,
         };
     }
 
@@ -285,6 +342,8 @@ public sealed class JobStore(ShopDatabase database)
         public DateTimeOffset OpenedAt { get; init; }
         public DateTimeOffset? ClosedAt { get; init; }
         public string OpenedBy { get; init; } = "";
+        public int? VehicleId { get; init; }
+        public int? SheetVersionId { get; init; }
     }
 
     private sealed record TestRow

@@ -12,7 +12,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 
     private async Task<int> JobAsync() =>
-        await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 } }, Now, PressureUnit.Psi, Cancel);
+        await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 } }, Now, PressureUnit.Psi, cancel: Cancel);
 
     private Task<long?> EnterAsync(int job, int cylinder, double value, PadEntryKind kind = PadEntryKind.Reading, Guid? key = null, PressureUnit unit = PressureUnit.Psi) =>
         db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, cancel: Cancel);
@@ -121,7 +121,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         var job = await JobAsync();
         var test = (await EnterAsync(job, 1, 205))!.Value;
         (await db.Jobs.FindAsync(db.Stranger, job, Cancel)).ShouldBeNull();
-        (await db.Jobs.ListAsync(db.Stranger, openOnly: false, 1, 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
+        (await db.Jobs.ListAsync(db.Stranger, new JobFilter(), 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
         (await db.Jobs.CloseAsync(db.Stranger, job, Now, Cancel)).ShouldBeFalse();
         (await db.DryTests.UndoAsync(db.Stranger, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
         (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();

@@ -59,7 +59,7 @@ public sealed class JobStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
               "tests": [ { "kind": "compression-dry", "readings": [ { "cylinder": 1, "value": 200 } ] } ] }
             """), Now, cancel: Cancel);
         var before = (await db.Jobs.FindAsync(db.Ostrel, number, Cancel))!.Record;
-        await db.Jobs.ChangeIntakeAsync(db.Ostrel, number, before with { Complaint = "ticks" }, Cancel);
+        await db.Jobs.ChangeIntakeAsync(db.Ostrel, number, before with { Complaint = "ticks" }, cancel: Cancel);
         var after = (await db.Jobs.FindAsync(db.Ostrel, number, Cancel))!.Record;
         after.Complaint.ShouldBe("ticks");
         after.Unknown!["kept"].GetInt32().ShouldBe(1);
@@ -70,12 +70,12 @@ public sealed class JobStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
     public async Task The_same_key_makes_one_job_and_another_body_under_it_is_refused()
     {
         var key = Guid.NewGuid().ToString();
-        var made = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Jobs.CreateOnceAsync(db.Ostrel, key, [1, 2, 3], Small(), Now, Cancel)));
+        var made = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Jobs.CreateOnceAsync(db.Ostrel, key, [1, 2, 3], Small(), Now, cancel: Cancel)));
         made.Select(m => m.Number).Distinct().Count().ShouldBe(1);
         made.ShouldAllBe(m => !m.KeyUsedForAnother);
-        (await db.Jobs.CreateOnceAsync(db.Ostrel, key, [9], Small(), Now, Cancel)).KeyUsedForAnother.ShouldBeTrue();
+        (await db.Jobs.CreateOnceAsync(db.Ostrel, key, [9], Small(), Now, cancel: Cancel)).KeyUsedForAnother.ShouldBeTrue();
         // Another shop's keys are its own.
-        (await db.Jobs.CreateOnceAsync(db.Stranger, key, [9], Small(), Now, Cancel)).KeyUsedForAnother.ShouldBeFalse();
+        (await db.Jobs.CreateOnceAsync(db.Stranger, key, [9], Small(), Now, cancel: Cancel)).KeyUsedForAnother.ShouldBeFalse();
     }
 
     [Fact]
@@ -87,8 +87,14 @@ public sealed class JobStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
             numbers.Add(await db.Jobs.CreateAsync(db.Ostrel, Small($"List {i}"), Now.AddYears(10).AddMinutes(i), cancel: Cancel));
         }
         await db.Jobs.CloseAsync(db.Ostrel, numbers[4], Now, Cancel);
-        (await db.Jobs.ListAsync(db.Ostrel, openOnly: true, 1, 2, Cancel)).Jobs.Select(j => j.Number).ShouldBe([numbers[3], numbers[2]]);
-        (await db.Jobs.ListAsync(db.Ostrel, openOnly: true, 2, 2, Cancel)).Jobs.Select(j => j.Number).ShouldBe([numbers[1], numbers[0]]);
-        (await db.Jobs.ListAsync(db.Ostrel, openOnly: false, 1, 1, Cancel)).Jobs.Single().Number.ShouldBe(numbers[4]);
+        var open = new JobFilter { Open = true };
+        var page = await db.Jobs.ListAsync(db.Ostrel, open, 2, Cancel);
+        page.Jobs.Select(j => j.Number).ShouldBe([numbers[3], numbers[2]]);
+        page.More.ShouldBeTrue();
+        // A job opened meanwhile shifts nothing: the next page goes on after the last one seen.
+        await db.Jobs.CreateAsync(db.Ostrel, Small("Meanwhile"), Now.AddYears(11), cancel: Cancel);
+        (await db.Jobs.ListAsync(db.Ostrel, open with { After = numbers[2] }, 2, Cancel)).Jobs.Select(j => j.Number).ShouldBe([numbers[1], numbers[0]]);
+        (await db.Jobs.LinesAsync(db.Ostrel, new JobFilter { Open = false, From = Now.AddYears(10), To = Now.AddYears(10).AddDays(1) }, 5, Cancel)).Lines.Single().Number.ShouldBe(numbers[4]);
+        (await db.Jobs.LinesAsync(db.Ostrel, new JobFilter { OpenedBy = db.Ostrel.PersonId + 999 }, 5, Cancel)).Lines.ShouldBeEmpty();
     }
 }

@@ -73,7 +73,7 @@ public static class JobApi
         }
         else
         {
-            (number, var another) = await jobs.CreateOnceAsync(who, idempotencyKey, SHA256.HashData(body), record, clock.GetUtcNow(), cancel);
+            (number, var another) = await jobs.CreateOnceAsync(who, idempotencyKey, SHA256.HashData(body), record, clock.GetUtcNow(), cancel: cancel);
             if (another)
             {
                 return TypedResults.Problem("This Idempotency-Key was used before with another body. Use a new key for a new record.",

@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Npgsql;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Testers;
@@ -78,6 +79,13 @@ public static class Preparation
                 {
                     await testers.SaveAsync(who, null, tester);
                 }
+            }
+            var sheets = new SheetStore(database);
+            if ((await sheets.AllAsync(who)).Count == 0)
+            {
+                var (rows, problem) = SheetFile.Read(await File.ReadAllTextAsync(Path.Combine(DemoFolder, "engines.json")));
+                await sheets.ImportAsync(who, [.. rows?.Select(r => r.Sheet ?? throw new InvalidOperationException($"engines.json, row {r.Row}: {string.Join(" ", r.Problems)}"))
+                    ?? throw new InvalidOperationException($"engines.json: {problem}")], clock.GetUtcNow());
             }
             var jobs = new JobStore(database);
             foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))

@@ -50,6 +50,14 @@ public static partial class ShopText
     /// <summary>The day it is in the shop.</summary>
     public static DateOnly Today(TimeProvider clock, ShopPerson who) => DateOnly.FromDateTime(Local(clock.GetUtcNow(), who).DateTime);
 
+    /// <summary>The instant at which a day begins in the shop.</summary>
+    public static DateTimeOffset Midnight(DateOnly day, ShopPerson who)
+    {
+        var zone = TimeZoneInfo.FindSystemTimeZoneById(who.TimeZone);
+        var local = day.ToDateTime(TimeOnly.MinValue);
+        return new DateTimeOffset(local, zone.GetUtcOffset(local)).ToUniversalTime();
+    }
+
     /// <summary>A kind of tester as it is spoken.</summary>
     public static string TesterKind(TesterKind kind) => kind switch
     {

@@ -17,6 +17,10 @@ public sealed class IntakeForm
     public string? Odometer { get; set; }
     public string? OdometerUnit { get; set; } = "km";
     public string? Preset { get; set; }
+
+    /// <summary>Row of the version of the engine sheet that was chosen; absent for none.</summary>
+    public int? Sheet { get; set; }
+
     public string? EngineName { get; set; }
     public string? Fuel { get; set; }
     public string? Throttle { get; set; }
@@ -60,6 +64,14 @@ public sealed class IntakeForm
         };
     }
 
+    /// <summary>Fills the engine in from a sheet.</summary>
+    public void Fill(EngineSheet engine)
+    {
+        var from = Of(new TestRecord { Engine = engine });
+        (EngineName, Fuel, Throttle, Cylinders, Layout, Banks, FiringOrder) = (from.EngineName, from.Fuel, from.Throttle, from.Cylinders, from.Layout, from.Banks, from.FiringOrder);
+        (CompressionRatio, DisplacementCc, SpecUnit, Nominal, Minimum, MaxDifference) = (from.CompressionRatio, from.DisplacementCc, from.SpecUnit, from.Nominal, from.Minimum, from.MaxDifference);
+    }
+
     /// <summary>Fills the engine's shape from a preset; what belongs to one engine (name, figures) stays as typed.</summary>
     public void Fill(EnginePreset preset)
     {
@@ -77,10 +89,10 @@ public sealed class IntakeForm
 
     /// <summary>
     /// Reads the form. Everything of <paramref name="before"/> that the form does not show (tests, what was
-    /// found, unknown fields) is kept.
+    /// found, unknown fields) is kept; of the engine that of <paramref name="sheet"/>, where one was chosen.
     /// </summary>
     /// <returns>The record, or the problems by field: exactly one of the two.</returns>
-    public (TestRecord? Record, IReadOnlyList<FieldProblem> Problems) Read(TestRecord? before)
+    public (TestRecord? Record, IReadOnlyList<FieldProblem> Problems) Read(TestRecord? before, EngineSheet? sheet = null)
     {
         var problems = new List<FieldProblem>();
         double? Number(string? typed, string pointer, string what)
@@ -134,8 +146,8 @@ public sealed class IntakeForm
         {
             problems.Add(new FieldProblem("/engine/firingOrder", "Write cylinder numbers with dashes between: 1-3-4-2."));
         }
-        var old = before?.Engine ?? new EngineSheet();
-        var sheet = old with
+        var old = sheet ?? before?.Engine ?? new EngineSheet();
+        var engine = old with
         {
             Name = Trimmed(EngineName),
             Fuel = Word<Fuel>(Fuel, "/engine/fuel"),
@@ -159,7 +171,7 @@ public sealed class IntakeForm
                 problems.Add(new FieldProblem(pointer, "Shorten this to 4000 characters."));
             }
         }
-        problems.AddRange(EngineRules.Check(sheet)
+        problems.AddRange(EngineRules.Check(engine)
             .Select(p => p with { Pointer = "/engine" + p.Pointer })
             .Where(p => problems.TrueForAll(q => q.Pointer != p.Pointer)));
         if (problems.Count == 0 && before is not null && TooFewFor(before, cylinders) is { } cylinder)
@@ -180,7 +192,7 @@ public sealed class IntakeForm
                     ? (oldVehicle.Odometer ?? new Odometer()) with { Value = run, Unit = Word<DistanceUnit>(OdometerUnit, "") ?? DistanceUnit.Km }
                     : null,
             },
-            Engine = sheet,
+            Engine = engine,
             Complaint = Trimmed(Complaint),
             Observations = Observations.Select(o => RecordWords.TryParse<Observation>(o, out var member) ? member : (Observation?)null)
                 .OfType<Observation>().Distinct().ToList() is { Count: > 0 } seen ? seen : null,

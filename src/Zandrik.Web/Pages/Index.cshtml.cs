@@ -8,35 +8,47 @@ using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages;
 
-/// <summary>Bays: the jobs as the shop floor sees them.</summary>
-public sealed class IndexModel(Visitor visitor, JobStore jobs) : PageModel
+/// <summary>Bays: the open jobs as the shop floor sees them, by how far they are.</summary>
+public sealed class IndexModel(Visitor visitor, JobStore jobs, PeopleStore people, TimeProvider clock) : PageModel
 {
-    private const int JobsOnAPage = 12;
+    private const int JobsOnAPage = 24;
 
+    /// <summary>Only jobs opened by this person.</summary>
     [BindProperty(SupportsGet = true)]
-    public string? Show { get; set; }
+    public int? By { get; set; }
 
-    [BindProperty(SupportsGet = true, Name = "page")]
-    public int PageNumber { get; set; } = 1;
+    /// <summary>The last job of the page before.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int? After { get; set; }
 
-    public bool OpenOnly => Show != "all";
+    public ShopPerson Who => visitor.Person;
 
-    public ShopPerson Who { get; private set; } = null!;
+    public IReadOnlyList<Colleague> People { get; private set; } = [];
 
     public IReadOnlyList<Bay> Bays { get; private set; } = [];
 
-    public int Total { get; private set; }
-
-    public int Pages => Math.Max(1, (Total + JobsOnAPage - 1) / JobsOnAPage);
+    public bool More { get; private set; }
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Who = visitor.Person;
-        PageNumber = Math.Clamp(PageNumber, 1, 1_000_000);
-        var page = await jobs.ListAsync(Who, OpenOnly, PageNumber, JobsOnAPage, cancel);
-        Total = page.Total;
+        var page = await jobs.ListAsync(Who, new JobFilter { Open = true, OpenedBy = By, After = After }, JobsOnAPage, cancel);
+        More = page.More;
         Bays = [.. page.Jobs.Select(Bay.Of)];
+        People = await people.ListAsync(Who, clock.GetUtcNow(), cancel);
     }
+}
+
+/// <summary>How far a job is.</summary>
+public enum BayState
+{
+    /// <summary>Something was found, or all is measured: somebody has to say what next.</summary>
+    ToDecide,
+
+    /// <summary>Some cylinders are measured.</summary>
+    BeingMeasured,
+
+    /// <summary>Nothing is measured yet.</summary>
+    Waiting,
 }
 
 /// <summary>One job on the board.</summary>
@@ -45,6 +57,17 @@ public sealed class IndexModel(Visitor visitor, JobStore jobs) : PageModel
 /// <param name="Picture">Its cylinders.</param>
 public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture)
 {
+    public BayState State => Judged.Measured == 0 && Judged.Questions.Count == 0 ? BayState.Waiting
+        : Judged.Measured < Judged.Cylinders.Count ? BayState.BeingMeasured
+        : BayState.ToDecide;
+
+    public static string Title(BayState state) => state switch
+    {
+        BayState.ToDecide => "Measured: to decide",
+        BayState.BeingMeasured => "Being measured",
+        _ => "Waiting for the first reading",
+    };
+
     public static Bay Of(Job job)
     {
         var test = job.DryTests is [.., var latest] ? latest.Test : new DryCompressionTest { Unit = job.Unit };

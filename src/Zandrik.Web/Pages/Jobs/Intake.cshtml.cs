@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Mvc;
@@ -11,7 +12,7 @@ using Zandrik.Web.Intake;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Intake: the vehicle, the engine and why it is here; of a new job, or of one that is open.</summary>
-public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clock) : PageModel
+public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheets, VehicleStore vehicles, TimeProvider clock) : PageModel
 {
     [BindProperty]
     public IntakeForm Form { get; set; } = new();
@@ -21,6 +22,9 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
     public Job? Job { get; private set; }
 
     public bool IsNew => Job is null;
+
+    /// <summary>Engine sheets to choose from.</summary>
+    public IReadOnlyList<SheetLine> Sheets { get; private set; } = [];
 
     public IReadOnlyList<FieldProblem> Problems { get; private set; } = [];
 
@@ -41,9 +45,44 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
         else
         {
             Form.SpecUnit = Who.Unit;
+            await BeginWithAsync(cancel);
         }
         return Page();
     }
+
+    // A vehicle that was here before begins with its name and the engine of its last job.
+    private async Task BeginWithAsync(CancellationToken cancel)
+    {
+        if (int.TryParse(Request.Query["vehicle"], NumberStyles.None, CultureInfo.InvariantCulture, out var id) && await vehicles.FindAsync(Who, id, cancel) is { } vehicle)
+        {
+            var (lines, _) = await jobs.LinesAsync(Who, new JobFilter { Vehicle = id }, 1, cancel);
+            if (lines is [var last] && await jobs.FindAsync(Who, last.Number, cancel) is { } before)
+            {
+                var once = Form.Once;
+                Form = IntakeForm.Of(new TestRecord { Engine = before.Record.Engine, Vehicle = before.Record.Vehicle });
+                (Form.Once, Form.Odometer) = (once, null);
+            }
+            Form.Vehicle = vehicle.Label;
+        }
+    }
+
+    /// <summary>Fills the engine in from the sheet that was chosen; nothing is saved yet.</summary>
+    public async Task<IActionResult> OnPostSheetAsync(int? number, CancellationToken cancel)
+    {
+        if (!await FindAsync(number, cancel))
+        {
+            return NotFound();
+        }
+        if (await ChosenSheetAsync(cancel) is { } version)
+        {
+            Form.Fill(version.Document.Engine);
+        }
+        ModelState.Clear();
+        return Request.IsHtmx() ? Partial("_EngineShape", this) : Page();
+    }
+
+    private Task<SheetVersion?> ChosenSheetAsync(CancellationToken cancel) =>
+        Form.Sheet is { } version ? sheets.VersionAsync(Who, version, cancel) : Task.FromResult<SheetVersion?>(null);
 
     /// <summary>Fills the engine's shape from the preset that was chosen; nothing is saved yet.</summary>
     public async Task<IActionResult> OnPostPresetAsync(int? number, CancellationToken cancel)
@@ -67,7 +106,8 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
         {
             return NotFound();
         }
-        var (record, problems) = Form.Read(Job?.Record);
+        var sheet = await ChosenSheetAsync(cancel);
+        var (record, problems) = Form.Read(Job?.Record, sheet?.Document.Engine);
         if (record is null)
         {
             Problems = problems;
@@ -80,16 +120,16 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
             record = record with { JudgeBy = Who.Settings.JudgeBy };
             var once = Form.Once is { Length: > 0 and <= 64 } o ? o : Guid.NewGuid().ToString("N");
             (number, var another) = await jobs.CreateOnceAsync(Who, $"form {once}",
-                SHA256.HashData(Encoding.UTF8.GetBytes(TestRecordJson.Write(record))), record, clock.GetUtcNow(), cancel);
+                SHA256.HashData(Encoding.UTF8.GetBytes(TestRecordJson.Write(record))), record, clock.GetUtcNow(), sheet?.VersionId, cancel);
             if (another)
             {
                 // A form that the browser kept, filled in for the next vehicle.
-                number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), cancel: cancel);
+                number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), sheetVersion: sheet?.VersionId, cancel: cancel);
             }
         }
         else
         {
-            await jobs.ChangeIntakeAsync(Who, Job.Number, record, cancel);
+            await jobs.ChangeIntakeAsync(Who, Job.Number, record, sheet?.VersionId, cancel);
         }
         return Redirect($"/jobs/{number}/dry");
     }
@@ -97,6 +137,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, TimeProvider clo
     private async Task<bool> FindAsync(int? number, CancellationToken cancel)
     {
         Who = visitor.Person;
+        (Sheets, _) = await sheets.ListAsync(Who, null, 500, cancel);
         if (number is { } n)
         {
             Job = await jobs.FindAsync(Who, n, cancel);

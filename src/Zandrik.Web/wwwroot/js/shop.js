@@ -7,3 +7,22 @@ document.addEventListener("click", event => {
   button.setAttribute("aria-pressed", String(dark));
   document.cookie = `zandrik.theme=${dark ? "dark" : "light"};path=/;max-age=31536000;samesite=lax`;
 });
+
+// A filter that is chosen is shown at once.
+document.addEventListener("change", event => {
+  if (event.target.matches("[data-submit]")) event.target.form.submit();
+});
+
+// What the finder found goes away with a click elsewhere, or Escape; arrows walk through it.
+document.addEventListener("keydown", event => {
+  const finder = event.target.closest?.(".finder");
+  if (!finder) return;
+  const found = [...finder.querySelectorAll("a")];
+  const at = found.indexOf(document.activeElement);
+  if (event.key === "Escape") { document.getElementById("finder-found").replaceChildren(); document.getElementById("finder").focus(); }
+  else if (event.key === "ArrowDown" && found.length) { event.preventDefault(); found[Math.min(at + 1, found.length - 1)].focus(); }
+  else if (event.key === "ArrowUp" && at >= 0) { event.preventDefault(); (found[at - 1] ?? document.getElementById("finder")).focus(); }
+});
+document.addEventListener("click", event => {
+  if (!event.target.closest(".finder")) document.getElementById("finder-found")?.replaceChildren();
+});

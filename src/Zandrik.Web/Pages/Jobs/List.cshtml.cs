@@ -1,0 +1,69 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>Every job of the shop, newest first, with filters.</summary>
+public sealed class ListModel(Visitor visitor, JobStore jobs, PeopleStore people, FindingStore finding, TimeProvider clock) : PageModel
+{
+    private const int JobsOnAPage = 50;
+
+    [BindProperty(SupportsGet = true)]
+    public string? State { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public int? By { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? From { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? To { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? Q { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public int? After { get; set; }
+
+    public ShopPerson Who => visitor.Person;
+
+    public TypedFields Fields { get; } = new();
+
+    public IReadOnlyList<Colleague> People { get; private set; } = [];
+
+    public IReadOnlyList<JobLine> Lines { get; private set; } = [];
+
+    public bool More { get; private set; }
+
+    /// <summary>The address of a page of this list.</summary>
+    public string Address(int? after) => "/jobs?" + string.Join('&', new[]
+    {
+        ("state", State), ("by", By?.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("from", From), ("to", To), ("q", Q),
+        ("after", after?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+    }.Where(p => !string.IsNullOrEmpty(p.Item2)).Select(p => $"{p.Item1}={Uri.EscapeDataString(p.Item2!)}"));
+
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        People = await people.ListAsync(Who, clock.GetUtcNow(), cancel);
+        if (!string.IsNullOrWhiteSpace(Q))
+        {
+            // A search has its own order of finding; what else was chosen is held against what it found.
+            var found = (await finding.FindAsync(Who, Q, JobsOnAPage, cancel)).Jobs;
+            var name = People.FirstOrDefault(p => p.Id == By)?.Name;
+            Lines = [.. found.Where(l => (State switch { "open" => l.ClosedAt is null, "closed" => l.ClosedAt is not null, _ => true }) && (By is null || l.OpenedBy == name))];
+            return;
+        }
+        var (from, to) = (Fields.Day(From, "from"), Fields.Day(To, "to"));
+        (Lines, More) = await jobs.LinesAsync(Who, new JobFilter
+        {
+            Open = State switch { "open" => true, "closed" => false, _ => null },
+            OpenedBy = By,
+            From = from is { } f ? ShopText.Midnight(f, Who) : null,
+            To = to is { } t ? ShopText.Midnight(t.AddDays(1), Who) : null,
+            After = After,
+        }, JobsOnAPage, cancel);
+    }
+}

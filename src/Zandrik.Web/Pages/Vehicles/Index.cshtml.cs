@@ -1,0 +1,34 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Vehicles;
+
+/// <summary>The vehicles the shop has seen.</summary>
+public sealed class IndexModel(Visitor visitor, VehicleStore vehicles, FindingStore finding) : PageModel
+{
+    private const int VehiclesOnAPage = 50;
+
+    [BindProperty(SupportsGet = true)]
+    public string? Q { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public int? After { get; set; }
+
+    public IReadOnlyList<VehicleLine> Vehicles { get; private set; } = [];
+
+    public bool More { get; private set; }
+
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(Q))
+        {
+            (Vehicles, More) = await vehicles.ListAsync(visitor.Person, After, VehiclesOnAPage, cancel);
+        }
+        else
+        {
+            Vehicles = (await finding.FindAsync(visitor.Person, Q, VehiclesOnAPage, cancel)).Vehicles;
+        }
+    }
+}

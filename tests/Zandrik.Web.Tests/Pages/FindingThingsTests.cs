@@ -1,0 +1,124 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>Engine sheets, vehicles, and finding them again.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class FindingThingsTests : IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public FindingThingsTests(Site site) => this.site = site;
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    private async Task<JsonNode> RecordAsync() =>
+        JsonNode.Parse(await site.Api.GetStringAsync(new Uri($"/api/v1{new Uri(browser.Url).AbsolutePath.Replace("/dry", "/record", StringComparison.Ordinal)}", UriKind.Relative), Cancel))!;
+
+    [Fact]
+    public async Task A_sheet_fills_a_new_job_in_and_changing_it_later_leaves_that_job_alone()
+    {
+        browser.Open(site.Address + "/engines/new");
+        browser.Type("#name", "Skerry 1.6 four");
+        browser.Type("#cylinders", "4");
+        browser.Type("#firingOrder", "1-3-4-4");
+        browser.Type("#nominal", "190");
+        browser.Type("#minimum", "140");
+        browser.Type("#access", "Cover off = 3\nCoils = 6");
+        browser.Click(".form-end button");
+        browser.UntilText("#firingOrder-problem", "2 is missing");
+        browser.Find("#access").GetAttribute("value")!.ShouldContain("Coils = 6");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("#firingOrder", "1-3-4-2");
+        browser.Click(".form-end button");
+        browser.UntilText("#sheets", "Skerry 1.6 four");
+
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", "Skerry pickup");
+        browser.Find("#sheet").SendKeys("Skerry");
+        browser.Until("the sheet fills the engine in", () => browser.Find("#minimum").GetAttribute("value") == "140");
+        browser.Click(".form-end button");
+        browser.UntilText("#pad-title", "cylinder 1");
+        var job = browser.Url;
+        ((string)(await RecordAsync())["engine"]!["name"]!).ShouldBe("Skerry 1.6 four");
+
+        browser.Open(site.Address + "/engines?q=skerry");
+        browser.Click("#sheets a.bay-link");
+        browser.Type("#minimum", "185");
+        browser.Click(".form-end button");
+        browser.UntilText("#sheets", "version 2");
+        browser.Open(job);
+        browser.Find("#pad-value");
+        ((double)(await RecordAsync())["engine"]!["spec"]!["minimum"]!).ShouldBe(140);
+    }
+
+    [Fact]
+    public async Task What_is_exported_comes_back_by_import_with_a_preview_and_row_by_row_errors()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        var csv = await client.GetStringAsync(new Uri("/engines?handler=Export&format=csv", UriKind.Relative), Cancel);
+        csv.ShouldContain("Marrow 2.0 inline four");
+        browser.Open(site.Address + "/engines/import");
+        browser.Click("form .btn-primary");
+        browser.UntilText("#file-problem", "Choose a file, or paste its text.");
+        var file = Path.Combine(Path.GetTempPath(), $"engines-{Guid.NewGuid():N}.csv");
+        await File.WriteAllTextAsync(file, csv.TrimEnd() + "\nImported three,petrol,3,inline,1 2 3,1-3-2\nBroken,petrol,3,inline,1 2 3,1-3-3\n", Cancel);
+        browser.Find("#file").SendKeys(file);
+        browser.Click("form .btn-primary");
+        browser.UntilText("#preview-title", "What would change");
+        browser.Text("tbody").ShouldContain("as it is");
+        browser.Text("tbody").ShouldContain("firingOrder: Name each of the 3 cylinders once: 2 is missing");
+        browser.Violations().ShouldBeEmpty();
+        browser.Click("form[action*=Keep] button");
+        browser.UntilText(".done-note", "1 new, 0 changed");
+        browser.Text(".done-note").ShouldContain("1 rows left out");
+        File.Delete(file);
+        using var technician = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await technician.GetAsync(new Uri("/engines/import", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+    }
+
+    [Fact]
+    public void A_vehicle_is_found_as_one_types_and_its_next_job_starts_from_the_last()
+    {
+        browser.Open(site.Address + "/");
+        browser.Find("#finder").SendKeys("island ta");
+        browser.UntilText("#finder-found", "Island taxi 3");
+        browser.Violations().ShouldBeEmpty();
+        browser.Press(Keys.ArrowDown + Keys.ArrowDown);
+        browser.Press(Keys.Enter);
+        browser.UntilText("h1", "Island taxi 3");
+        browser.Type("#identity", "QF 3-003");
+        browser.Click("main form .btn");
+        browser.UntilText(".done-note", "Kept.");
+        browser.Click(".page-head .btn-primary");
+        browser.Until("the name is there", () => browser.Find("#vehicle").GetAttribute("value") == "Island taxi 3");
+        browser.Find("#cylinders").GetAttribute("value").ShouldBe("4");
+        browser.Find("#odometer").GetAttribute("value").ShouldBe("");
+        browser.Open(site.Address + "/vehicles?q=3-003");
+        browser.Text("main").ShouldContain("Island taxi 3");
+    }
+
+    [Fact]
+    public void Jobs_are_filtered_by_state_person_day_and_words()
+    {
+        browser.Open(site.Address + "/jobs?state=closed");
+        browser.Text("tbody").ShouldContain("Pier sweeper");
+        browser.Text("tbody").ShouldNotContain("School minibus");
+        browser.Open(site.Address + "/jobs?from=2025-05-01&to=2025-05-31");
+        browser.All("tbody tr").Count.ShouldBe(1);
+        browser.Open(site.Address + "/jobs?q=ticks+when");
+        browser.Text("tbody").ShouldContain("Pier sweeper");
+        browser.Open(site.Address + "/jobs?q=ticks+when&state=open");
+        browser.UntilText("main", "No job like that");
+        browser.Open(site.Address + "/jobs?from=yesterday");
+        browser.UntilText(".field-problem", "year-month-day");
+        browser.Open(site.Address + "/");
+        browser.Find("#by").SendKeys("B. Skarre");
+        browser.UntilText("main", "No open job of that person");
+    }
+
+    public void Dispose() => browser.Dispose();
+}
