@@ -138,6 +138,12 @@ public sealed class DryTestStore(ShopDatabase database)
             var head = await HeadAsync(connection, transaction, id.Value, cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
             var (after, beside) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
+            if (after.Value is not null && after.Value != before?.Value
+                && await TickStore.NotPreparedAsync(connection, transaction, job, engine, cancel) is { } missing)
+            {
+                // What nobody had ticked when this was read stands on the reading, whatever is ticked later.
+                after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { NotPrepared = missing.Count > 0 ? missing : null } };
+            }
             after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
             await AppendAsync(connection, transaction, who, id.Value, cylinder, head,
                 new Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);

@@ -38,6 +38,9 @@ public sealed record Job
     /// <summary>The version of the engine sheet its engine was taken from; absent for none.</summary>
     public int? SheetVersionId { get; init; }
 
+    /// <summary>Why it was closed with things still to be put back; absent where there were none.</summary>
+    public string? CloseReason { get; init; }
+
     /// <summary>What the shop calls the vehicle, or the job's number where nobody said.</summary>
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 

@@ -161,9 +161,14 @@ public sealed class JobStore(ShopDatabase database)
         ChangeAsync(who, "unit = @unit", new { number, unit = RecordWords.Of(unit) }, cancel);
 
     /// <summary>Closes a job, or opens it again.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="number">The job.</param>
+    /// <param name="at">When it is closed; absent to open it again.</param>
+    /// <param name="reason">Why it is closed with things still to be put back; absent where there are none.</param>
+    /// <param name="cancel">Cancels the work.</param>
     /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, CancellationToken cancel = default) =>
-        ChangeAsync(who, "closed_at = @at", new { number, at }, cancel);
+    public Task<bool> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, string? reason = null, CancellationToken cancel = default) =>
+        ChangeAsync(who, "closed_at = @at, close_reason = @reason", new { number, at, reason }, cancel);
 
     private Task<bool> ChangeAsync(ShopPerson who, string change, object parameters, CancellationToken cancel) =>
         database.InShopAsync(who, async (c, t) =>
@@ -249,7 +254,7 @@ public sealed class JobStore(ShopDatabase database)
         NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel)
     {
         var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""
-            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id
+            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason
             from job j join person p on p.id = j.opened_by
             where {where} order by j.opened_at desc, j.number desc
             """, parameters, transaction, cancellationToken: cancel))).AsList();
@@ -290,6 +295,7 @@ public sealed class JobStore(ShopDatabase database)
             ClosedAt = job.ClosedAt,
             VehicleId = job.VehicleId,
             SheetVersionId = job.SheetVersionId,
+            CloseReason = job.CloseReason,
         };
     }
 
@@ -344,6 +350,7 @@ public sealed class JobStore(ShopDatabase database)
         public string OpenedBy { get; init; } = "";
         public int? VehicleId { get; init; }
         public int? SheetVersionId { get; init; }
+        public string? CloseReason { get; init; }
     }
 
     private sealed record TestRow

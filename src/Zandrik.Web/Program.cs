@@ -29,6 +29,8 @@ builder.Services.AddSingleton<DryTestStore>();
 builder.Services.AddSingleton<PeopleStore>();
 builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<SheetStore>();
+builder.Services.AddSingleton<TickStore>();
+builder.Services.AddSingleton<PlugStore>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<FindingStore>();
 builder.Services.AddSingleton<LiveChanges>();

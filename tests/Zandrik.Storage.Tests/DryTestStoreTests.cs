@@ -122,7 +122,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         var test = (await EnterAsync(job, 1, 205))!.Value;
         (await db.Jobs.FindAsync(db.Stranger, job, Cancel)).ShouldBeNull();
         (await db.Jobs.ListAsync(db.Stranger, new JobFilter(), 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
-        (await db.Jobs.CloseAsync(db.Stranger, job, Now, Cancel)).ShouldBeFalse();
+        (await db.Jobs.CloseAsync(db.Stranger, job, Now, cancel: Cancel)).ShouldBeFalse();
         (await db.DryTests.UndoAsync(db.Stranger, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
         (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();
         (await ReadingsAsync(job)).Single().Value.ShouldBe(205);

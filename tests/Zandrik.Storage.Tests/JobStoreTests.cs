@@ -47,7 +47,7 @@ public sealed class JobStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
         var record = Small() with { Found = [new FoundFault { Cylinder = 2, Fault = Fault.Rings, At = Now.AddDays(-1) }] };
         var job = (await db.Jobs.FindAsync(db.Ostrel, await db.Jobs.CreateAsync(db.Ostrel, record, Now, cancel: Cancel), Cancel))!;
         job.ClosedAt.ShouldBe(Now.AddDays(-1));
-        await db.Jobs.CloseAsync(db.Ostrel, job.Number, null, Cancel);
+        await db.Jobs.CloseAsync(db.Ostrel, job.Number, null, cancel: Cancel);
         (await db.Jobs.FindAsync(db.Ostrel, job.Number, Cancel))!.ClosedAt.ShouldBeNull();
     }
 
@@ -86,7 +86,7 @@ public sealed class JobStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
         {
             numbers.Add(await db.Jobs.CreateAsync(db.Ostrel, Small($"List {i}"), Now.AddYears(10).AddMinutes(i), cancel: Cancel));
         }
-        await db.Jobs.CloseAsync(db.Ostrel, numbers[4], Now, Cancel);
+        await db.Jobs.CloseAsync(db.Ostrel, numbers[4], Now, cancel: Cancel);
         var open = new JobFilter { Open = true };
         var page = await db.Jobs.ListAsync(db.Ostrel, open, 2, Cancel);
         page.Jobs.Select(j => j.Number).ShouldBe([numbers[3], numbers[2]]);

@@ -122,12 +122,34 @@ internal sealed class ValidityRules
         {
             Slip("check-valve-in-head", "Check valve in the gauge head: the hose adds to the chamber and reads 12 to 25 % low. The minimum is withheld.", AllOrSome(head));
         }
+        NotPrepared();
         var testers = readings.Select(r => r.TesterLabel).Where(l => l is not null).Distinct().Count();
         if (testers > 1)
         {
             Add("mixed-testers", Severity.Caution, "Two gauges in one test: part of any difference may be theirs. Repeat with one.", []);
         }
     }
+
+    // What nobody ticked, where nothing else was noted: an engine nobody prepared is not one that was prepared.
+    private void NotPrepared()
+    {
+        if (rules.IsThrottled && Recorded(c => Unticked(c, PreparationItem.Throttle) && c.Throttle is null) is { } plate)
+        {
+            Slip("throttle-unverified", "Nobody ticked the throttle as open: look at the plate. Until then it counts as shut and the minimum is withheld.", plate);
+        }
+        if (Recorded(c => Unticked(c, PreparationItem.Fuel) && c.Fuel is null) is { } fuel)
+        {
+            Add("fuel-on", Severity.Caution, "Nobody ticked the fuel as off: if it was on, it washes the bores and can look like rings.", fuel);
+        }
+        if (Recorded(c => Unticked(c, PreparationItem.Ignition) && c.Ignition is null) is { } ignition)
+        {
+            Add("ignition-on", Severity.Caution, rules.IsDiesel
+                ? "Nobody ticked the glow plugs as isolated: see to it before the next crank."
+                : "Nobody ticked the ignition as off: see to it before the next crank.", ignition);
+        }
+    }
+
+    private static bool Unticked(TestConditions conditions, PreparationItem item) => conditions.NotPrepared?.Contains(item) == true;
 
     private void HowItWasCounted()
     {

@@ -50,6 +50,10 @@ public sealed record TestConditions : RecordPart
     [RecordField("Whether the needle rested at zero before each reading.")]
     public bool? NeedleAtZero { get; init; }
 
+    /// <summary>Lines of the preparation list that nobody had ticked when this was read.</summary>
+    [RecordField("Lines of the preparation list that nobody had ticked when this was read.")]
+    public IReadOnlyList<PreparationItem>? NotPrepared { get; init; }
+
     /// <summary>These conditions where they are recorded, those of <paramref name="test"/> where not.</summary>
     public TestConditions Over(TestConditions test) => new()
     {
@@ -64,6 +68,7 @@ public sealed record TestConditions : RecordPart
         CountMode = CountMode ?? test.CountMode,
         OilBefore = OilBefore ?? test.OilBefore,
         NeedleAtZero = NeedleAtZero ?? test.NeedleAtZero,
+        NotPrepared = NotPrepared ?? test.NotPrepared,
         Unknown = Unknown ?? test.Unknown,
     };
 }

@@ -112,3 +112,6 @@ public enum Fault
     ExhaustNotOpening, ShortStroke, FuelWashed, Carbon, TestError, None, CoolantPathElsewhere, CamTiming,
     GeneralWear, ExhaustRestriction, OilControl,
 }
+
+/// <summary>A line of the preparation list.</summary>
+public enum PreparationItem { Warm, Battery, PlugWells, Labelled, Fuel, Ignition, Plugs, Throttle, Adapter, GaugeAtZero, Clear }

@@ -35,6 +35,7 @@ public sealed class IntakeForm
     public string? Minimum { get; set; }
     public string? MaxDifference { get; set; }
     public string? Complaint { get; set; }
+    public string? RuledOut { get; set; }
     public List<string> Observations { get; set; } = [];
 
     /// <summary>The form for a job that exists.</summary>
@@ -60,6 +61,7 @@ public sealed class IntakeForm
             Minimum = Text(engine.Spec?.Minimum),
             MaxDifference = Text(engine.Spec?.MaxDifference),
             Complaint = record.Complaint,
+            RuledOut = string.Join("\n", (record.RuledOut ?? []).Select(r => r.How is null ? r.What : $"{r.What}: {r.How}")),
             Observations = [.. (record.Observations ?? []).Select(RecordWords.Of)],
         };
     }
@@ -164,7 +166,7 @@ public sealed class IntakeForm
                 Number(Minimum, "/engine/spec/minimum", "the pressure"),
                 Number(MaxDifference, "/engine/spec/maxDifference", "the pressure")),
         };
-        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint") })
+        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint"), (RuledOut, "/ruledOut") })
         {
             if (text?.Length > 4000 || text?.Contains('\0', StringComparison.Ordinal) == true)
             {
@@ -194,6 +196,7 @@ public sealed class IntakeForm
             },
             Engine = engine,
             Complaint = Trimmed(Complaint),
+            RuledOut = Ruled(before?.RuledOut),
             Observations = Observations.Select(o => RecordWords.TryParse<Observation>(o, out var member) ? member : (Observation?)null)
                 .OfType<Observation>().Distinct().ToList() is { Count: > 0 } seen ? seen : null,
         }, []);
@@ -206,6 +209,18 @@ public sealed class IntakeForm
             }
             return value;
         }
+    }
+
+    // One a line, what and how apart by a colon; a line that says what it said keeps who did it.
+    private List<RuledOut>? Ruled(IReadOnlyList<RuledOut>? before)
+    {
+        var lines = (RuledOut ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(line =>
+        {
+            var colon = line.IndexOf(':', StringComparison.Ordinal);
+            var (what, how) = colon < 1 ? (line, null) : (line[..colon].Trim(), Trimmed(line[(colon + 1)..]));
+            return before?.FirstOrDefault(r => r.What == what && r.How == how) ?? new RuledOut { What = what, How = how };
+        }).ToList();
+        return lines.Count > 0 ? lines : null;
     }
 
     private static EngineSpec? Spec(EngineSpec? old, PressureUnit? unit, double? nominal, double? minimum, double? difference)

@@ -17,7 +17,7 @@ public sealed class AccessibilityTests(Site site)
             browser.Open(site.Address + "/missing");
             browser.Script($"document.cookie = 'zandrik.theme={(night ? "dark" : "light")};path=/'");
             // Bays, all jobs, the forms, and a workspace in every state: waiting, dead, worn, falling, high, two low, half done.
-            foreach (var address in new[] { "/", "/?after=1", "/jobs", "/jobs?q=van", "/search?q=van", "/engines", "/engines/1", "/engines/import", "/vehicles", "/vehicles/1", "/jobs/new", "/jobs/8/intake", "/jobs/10/dry", "/jobs/2/dry", "/jobs/3/dry", "/jobs/6/dry", "/jobs/7/dry", "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/shop", "/shop/people", "/shop/tokens", "/account", "/testers", "/testers/2", "/jobs/9/caller", "/nowhere" })
+            foreach (var address in new[] { "/", "/?after=1", "/jobs", "/jobs?q=van", "/search?q=van", "/engines", "/engines/1", "/engines/import", "/vehicles", "/vehicles/1", "/jobs/new", "/jobs/8/intake", "/jobs/10/dry", "/jobs/2/dry", "/jobs/3/dry", "/jobs/6/dry", "/jobs/7/dry", "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/shop", "/shop/people", "/shop/tokens", "/account", "/testers", "/testers/2", "/jobs/9/caller", "/jobs/9/plan", "/jobs/9/prepare", "/jobs/8/plugs", "/jobs/8/refit", "/jobs/9/labels", "/jobs/2/paper", "/jobs/9/type-in", "/nowhere" })
             {
                 browser.Open(site.Address + address);
                 browser.Script("document.querySelectorAll('details').forEach(d => d.open = true)");

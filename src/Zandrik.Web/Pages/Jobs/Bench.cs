@@ -38,6 +38,18 @@ public sealed record Bench
     /// <summary>The shop's testers, for the choice of the gauge.</summary>
     public IReadOnlyList<KeptTester> Testers { get; init; } = [];
 
+    /// <summary>The job's steps.</summary>
+    public Rail Rail { get; init; } = new(0, []);
+
+    /// <summary>True once a line of the preparation was ticked.</summary>
+    public bool PreparationBegun { get; init; }
+
+    /// <summary>Readings with lines of the preparation that were not ticked when they were taken: those with the same lines together.</summary>
+    public IReadOnlyList<(IReadOnlyList<int> Cylinders, IReadOnlyList<PreparationItem> Items)> Unprepared =>
+        [.. (Test.Readings ?? []).Where(r => r.Value is not null && r.Conditions?.NotPrepared is { Count: > 0 })
+            .GroupBy(r => string.Join(' ', r.Conditions!.NotPrepared!))
+            .Select(g => ((IReadOnlyList<int>)[.. g.Select(r => r.Cylinder).Order()], g.First().Conditions!.NotPrepared!))];
+
     /// <summary>The day it is in the shop.</summary>
     public DateOnly Today { get; init; }
 

@@ -14,7 +14,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
-public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TesterStore testers, TimeProvider clock) : PageModel
+public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TesterStore testers, TickStore ticks, TimeProvider clock) : PageModel
 {
     private static readonly TimeSpan LongestWait = TimeSpan.FromDays(60);
 
@@ -201,7 +201,16 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
     {
         var who = visitor.Person;
-        return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
+        if (!open && await jobs.FindAsync(who, Number, cancel) is { } job)
+        {
+            var left = Rail.RefitOf(job, await ticks.ListAsync(who, Number, TickStore.Prepare, cancel), null);
+            var done = await ticks.ListAsync(who, Number, TickStore.Refit, cancel);
+            if (left.Any(l => !done.ContainsKey(l.Word)))
+            {
+                return Redirect($"/jobs/{Number}/refit?close=true");
+            }
+        }
+        return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel: cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
     }
 
     /// <summary>The open record of the job, as a file.</summary>
@@ -210,10 +219,22 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(CorrectedRecord.Of(record))), "application/json", $"zandrik-job-{Number:0000}.json")
             : NotFound();
 
-    private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel) =>
-        await jobs.FindAsync(who, Number, cancel) is { } job && Bench.Of(who, job, Test, Cylinder) is { } bench
-            ? bench with { Testers = await testers.ListAsync(who, cancel), Today = ShopText.Today(clock, who) }
-            : null;
+    private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
+    {
+        if (await jobs.FindAsync(who, Number, cancel) is not { } job || Bench.Of(who, job, Test, Cylinder) is not { } bench)
+        {
+            return null;
+        }
+        var prepared = await ticks.ListAsync(who, Number, TickStore.Prepare, cancel);
+        var refitted = prepared.Count > 0 || bench.Judged.Measured > 0 ? await ticks.ListAsync(who, Number, TickStore.Refit, cancel) : prepared;
+        return bench with
+        {
+            Testers = await testers.ListAsync(who, cancel),
+            Today = ShopText.Today(clock, who),
+            PreparationBegun = prepared.Count > 0,
+            Rail = Rail.Of(job, "dry", prepared, refitted, null),
+        };
+    }
 
     private async Task<IActionResult> ShowAsync(ShopPerson who, Func<Bench, Bench> change, CancellationToken cancel)
     {

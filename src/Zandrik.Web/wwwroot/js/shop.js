@@ -26,3 +26,7 @@ document.addEventListener("keydown", event => {
 document.addEventListener("click", event => {
   if (!event.target.closest(".finder")) document.getElementById("finder-found")?.replaceChildren();
 });
+
+document.addEventListener("click", event => {
+  if (event.target.closest("[data-print]")) print();
+});

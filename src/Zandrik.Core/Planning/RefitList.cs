@@ -1,0 +1,49 @@
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Planning;
+
+/// <summary>One thing to put back or check before the engine leaves.</summary>
+/// <param name="Word">Its word, as it is stored.</param>
+/// <param name="Says">What has to be done.</param>
+public sealed record RefitLine(string Word, string Says);
+
+/// <summary>What has to be put back, made from what was actually disabled and removed on this job.</summary>
+public static class RefitList
+{
+    /// <summary>The lines of a job; empty where nothing was touched.</summary>
+    /// <param name="engine">The engine.</param>
+    /// <param name="done">What was ticked in the preparation, and which way.</param>
+    /// <param name="plugsWereOut">True when something was measured through the plug holes, ticked or not.</param>
+    /// <param name="oiled">True when cylinders were oiled for a wet test.</param>
+    /// <param name="access">What came off on the way to the plugs.</param>
+    public static IReadOnlyList<RefitLine> For(
+        EngineSheet engine, IReadOnlyDictionary<PreparationItem, string?> done, bool plugsWereOut, bool oiled, IReadOnlyList<AccessStep> access)
+    {
+        if (done.Count == 0 && !plugsWereOut)
+        {
+            return [];
+        }
+        var diesel = engine.Fuel == Fuel.Diesel;
+        var lines = new List<RefitLine> { new("counted", "Rags out, adapters and tools counted") };
+        foreach (var line in PreparationList.For(engine))
+        {
+            if (done.TryGetValue(line.Item, out var word) && (line.Ways.FirstOrDefault(w => w.Word == word) ?? (line.Ways.Count == 1 ? line.Ways[0] : null))?.Back is { } back)
+            {
+                lines.Add(new RefitLine(RecordWords.Of(line.Item), back));
+            }
+        }
+        if (plugsWereOut && lines.TrueForAll(l => l.Word != RecordWords.Of(PreparationItem.Plugs)))
+        {
+            lines.Add(new RefitLine(RecordWords.Of(PreparationItem.Plugs), diesel ? "Glow plugs or injectors in, to their torque" : "Plugs in, to their torque; new washers where needed. Anti-seize only if the maker says so"));
+        }
+        if (access.Count > 0 && (plugsWereOut || done.ContainsKey(PreparationItem.Plugs)))
+        {
+            lines.Add(new RefitLine("access", $"Back on: {string.Join(", ", access.Reverse().Select(a => a.Says))}"));
+        }
+        lines.Add(new RefitLine("leaks", "Fuel, coolant and air joints checked for leaks"));
+        lines.Add(new RefitLine("started", oiled ? "Started, run until oil and fuel are burnt off" : "Started and run until fuel is burnt off"));
+        lines.Add(new RefitLine("codes", "Fault codes noted, then cleared"));
+        return lines;
+    }
+}

@@ -1,0 +1,146 @@
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+
+namespace Zandrik.Core.Planning;
+
+/// <summary>One step of a plan.</summary>
+/// <param name="Kind">The word of the test in the open record, or <c>prepare</c>.</param>
+/// <param name="Name">What it is called.</param>
+/// <param name="Minutes">How long it takes, about; a rule of thumb but for the sheet's own access minutes.</param>
+/// <param name="Why">Why it stands here, for this engine and this complaint.</param>
+/// <param name="Tools">What is needed for it.</param>
+/// <param name="IfNeeded">True for a step that waits for what the ones before it show.</param>
+public sealed record PlanStep(string Kind, string Name, int Minutes, string Why, IReadOnlyList<string> Tools, bool IfNeeded = false);
+
+/// <summary>
+/// Which tests, in which order and why: from the complaint, what was noticed and ruled out, the fuel, and what
+/// the engine allows. The order is the trade's: what needs nothing opened first, what leaves oil behind last.
+/// </summary>
+public static class TestPlan
+{
+    private const int MinutesToPrepare = 10, MinutesAPlug = 2;
+
+    /// <summary>Makes the plan.</summary>
+    /// <param name="record">The job: complaint, observations, what is ruled out, the engine.</param>
+    /// <param name="workshop">What the shop knows of the engine; absent for nothing.</param>
+    /// <param name="shop">The shop's settings.</param>
+    public static IReadOnlyList<PlanStep> For(TestRecord record, WorkshopSheet? workshop, ShopSettings shop)
+    {
+        var engine = record.Engine;
+        var seen = (record.Observations ?? []).ToHashSet();
+        bool Any(params Observation[] which) => which.Any(seen.Contains);
+        var n = engine.Cylinders;
+        var diesel = engine.Fuel == Fuel.Diesel;
+        var throttled = !diesel && engine.Throttle != ThrottleControl.None;
+        var access = (int)Math.Ceiling(workshop?.AccessMinutes ?? 0);
+        var steps = new List<PlanStep>();
+
+        if (Any(Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke))
+        {
+            steps.Add(new("fluids", "Look at the fluids", 3, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
+        }
+        steps.Add(new("crank-sound", "Listen to it crank", 1, "Even, uneven or fast: it costs nothing and says where to look.", []));
+        if (!Any(Observation.IngestedLiquid, Observation.CoolantInCylinder))
+        {
+            steps.Add(new("relative-compression", "Relative compression", 6, diesel || access >= 20
+                ? $"No plug out, minutes only{(access >= 20 ? $", while the plugs are {access} minutes away" : "")}: finds an uneven cylinder before anything is taken apart."
+                : "No plug out: finds an uneven cylinder. It says nothing about an evenly worn engine.", ["current clamp", "charged battery"]));
+        }
+        else
+        {
+            steps.Add(new("plug-inspection", "Plugs out before it is cranked", access + MinutesAPlug * n, "Liquid may stand in a cylinder: it does not compress and bends rods. Plugs out and read first, then a spin with the holes open.", PlugTools(workshop)));
+        }
+        steps.Add(new("prepare", "Prepare, and pull all plugs in order", MinutesToPrepare + access + MinutesAPlug * n,
+            $"Fuel and ignition off, throttle open, plugs read as they come{(access > 0 ? $"; {access} of these minutes are access" : "")}.", [.. PlugTools(workshop), "battery charger", throttled ? "throttle wedge with a cord" : "", "eye protection, gloves"]));
+        steps.Add(new("plug-inspection", "Read the plugs", n, "Each plug says something of its cylinder before any gauge does.", ["tray with numbers"]));
+        steps.Add(new("compression-dry", "Dry compression", 3 + 2 * n, Dry(seen, record, diesel), [Gauge(diesel), AdapterText(workshop)]));
+        if (Any(Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore) || (!diesel && Any(Observation.WhiteSmoke)))
+        {
+            steps.Add(new("combustion-gas", "Combustion gas in the coolant", 15, Because(seen, Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore, Observation.WhiteSmoke)
+                + $": a gasket can leak to coolant with every cylinder reading well.{(engine.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} Coolant opened and lowered cold.", ["test fluid", "clean hose"]));
+        }
+        var leak = new PlanStep("leak-down", "Leak-down on the low cylinders", 15 + 5, $"How much is lost, and where it is heard.{(engine.Gearbox == Gearbox.Automatic ? " Automatic gearbox: the crank is held by the maker's lock, never by a bar." : "")}", ["leak-down tester", "air supply", engine.Gearbox == Gearbox.Manual ? "wheel chocks" : "crank or flywheel lock"], IfNeeded: true);
+        var wet = Wet(engine, shop, diesel);
+        steps.AddRange((shop.Wet, wet) switch
+        {
+            (_, null) => [leak],
+            (WetSchool.WetFirst, { } first) => [first, leak with { Why = leak.Why + " After oil ring leakage reads low: run and clear first." }],
+            (_, { } last) => [leak, last],
+        });
+        if (throttled && Any(Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing))
+        {
+            steps.Add(new("compression-running", "Running and snap compression", 6 * n, Because(seen, Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing)
+                + ": where the dry figures are good, does each cylinder breathe?", [Gauge(diesel), "spark tester"], IfNeeded: true));
+        }
+        if (Any(Observation.Noise, Observation.TimingJumped))
+        {
+            steps.Add(new("oil-pressure", "Oil pressure at several speeds", 15, Because(seen, Observation.Noise, Observation.TimingJumped) + ": a mechanical gauge, hot, against the dash.", ["mechanical oil gauge"], IfNeeded: true));
+        }
+        if (engine.Lifters == Lifters.Solid && Any(Observation.Noise, Observation.MisfireCold, Observation.MisfireWarm, Observation.ExhaustPuffing, Observation.IntakePopping))
+        {
+            steps.Add(new("valve-clearance", "Valve clearances", 4 * n, "Solid lifters: a tight valve leaks, and gets tighter.", ["feeler gauges"], IfNeeded: true));
+        }
+        if (throttled && Any(Observation.LowPower, Observation.RoughIdle) && !RuledOut(record, "vacuum", "air leak"))
+        {
+            steps.Add(new("manifold-vacuum", "Manifold vacuum", 5, Because(seen, Observation.LowPower, Observation.RoughIdle) + ": low and even is timing or wear, a beat is a valve.", ["vacuum gauge"], IfNeeded: true));
+        }
+        if (Any(Observation.OilUse, Observation.BlueSmoke))
+        {
+            steps.Add(new("oil-use", "Oil use over a distance", 2, Because(seen, Observation.OilUse, Observation.BlueSmoke) + ": with sound readings it is oil-control rings, stem seals or the breather, and no cylinder is blamed.", [], IfNeeded: true));
+        }
+        return [.. steps.Select(s => s with { Tools = [.. s.Tools.Where(t => t.Length > 0)] })];
+    }
+
+    /// <summary>Minutes of the steps that are done in any case, and of those that wait for what they show.</summary>
+    public static (int Sure, int IfNeeded) Minutes(IReadOnlyList<PlanStep> plan) =>
+        (plan.Where(s => !s.IfNeeded).Sum(s => s.Minutes), plan.Where(s => s.IfNeeded).Sum(s => s.Minutes));
+
+    private static string Dry(HashSet<Observation> seen, TestRecord record, bool diesel)
+    {
+        var why = "Every cylinder, the same way: does each hold its charge?";
+        if (seen.Contains(Observation.MisfireCold))
+        {
+            why += " The misfire shows cold: test cold first, and warm for comparison.";
+        }
+        if (diesel && seen.Contains(Observation.WhiteSmoke))
+        {
+            why += " White smoke on a diesel is mostly unburnt fuel from a low or cold cylinder.";
+        }
+        if (record.RuledOut is { Count: > 0 } ruled)
+        {
+            why += $" Already ruled out: {string.Join(", ", ruled.Select(r => r.What))}; so the mechanics are next.";
+        }
+        return why;
+    }
+
+    private static PlanStep? Wet(EngineSheet engine, ShopSettings shop, bool diesel)
+    {
+        if (shop.Wet == WetSchool.Never || engine.Spec?.WetAllowed == false || (diesel && engine.Spec?.WetAllowed != true))
+        {
+            return null;
+        }
+        var weak = engine.Layout == CylinderArrangement.Flat || engine.InclinationDeg > 30;
+        return new("compression-wet", "Wet compression on the low cylinders", 4 + 5,
+            $"Do the rings take part? {(weak ? "On a flat or slanted engine oil does not reach the whole ring: weaker evidence. " : "")}A spin with the hole open comes before the gauge: liquid does not compress.",
+            ["engine oil", diesel ? "syringe, 3 ml at most" : "oil can or syringe", "rag"], IfNeeded: true);
+    }
+
+    private static string Because(HashSet<Observation> seen, params Observation[] which) =>
+        string.Join(", ", which.Where(seen.Contains).Select(o => RecordWords.Of(o).Replace('-', ' '))) is { Length: > 0 } text ? char.ToUpperInvariant(text[0]) + text[1..] : "";
+
+    private static bool RuledOut(TestRecord record, params string[] words) =>
+        (record.RuledOut ?? []).Any(r => words.Any(w => r.What?.Contains(w, StringComparison.OrdinalIgnoreCase) == true));
+
+    private static string Gauge(bool diesel) => diesel ? "diesel gauge to 70 bar (1000 psi)" : "compression gauge, check valve at the hose tip";
+
+    private static string AdapterText(WorkshopSheet? w) => w?.PlugThread is { } thread
+        ? FormattableString.Invariant($"adapter {thread}{(w.PlugPitchMm is { } p ? $" × {p:0.##}" : "")}{(w.PlugReachMm is { } r ? $", reach {r:0.#} mm" : "")}")
+        : "adapter of the plug's thread and reach";
+
+    private static string[] PlugTools(WorkshopSheet? w) =>
+    [
+        w?.PlugSocketMm is { } mm ? FormattableString.Invariant($"{mm:0.#} mm plug socket{(w.WellDepthMm is { } deep ? $", extension over {deep:0} mm" : "")}") : "plug socket and extension",
+        "compressed air for the wells",
+    ];
+}

@@ -1,0 +1,67 @@
+using Dapper;
+using Npgsql;
+using Zandrik.Core.Planning;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Storage;
+
+/// <summary>A line that is ticked.</summary>
+public sealed record Tick
+{
+    /// <summary>The word of the line.</summary>
+    public string Item { get; init; } = "";
+
+    /// <summary>The word of the way it was done; absent where there is only one.</summary>
+    public string? Way { get; init; }
+
+    /// <summary>When it was ticked.</summary>
+    public DateTimeOffset At { get; init; }
+
+    /// <summary>Who ticked it.</summary>
+    public string By { get; init; } = "";
+}
+
+/// <summary>Keeps the ticks of a job's preparation and refit lists.</summary>
+public sealed class TickStore(ShopDatabase database)
+{
+    /// <summary>The word of the preparation list.</summary>
+    public const string Prepare = "prepare";
+
+    /// <summary>The word of the refit list.</summary>
+    public const string Refit = "refit";
+
+    /// <summary>The lines of a list that are ticked now, by word.</summary>
+    public Task<IReadOnlyDictionary<string, Tick>> ListAsync(ShopPerson who, int job, string list, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyDictionary<string, Tick>>(who, async (c, t) =>
+            (await c.QueryAsync<Tick>(new CommandDefinition($"""
+                select l.item, l.way, l.at, p.name as by from ({Latest}) l join person p on p.id = l.by_person where l.done
+                """, new { job, list }, t, cancellationToken: cancel))).ToDictionary(x => x.Item), cancel);
+
+    /// <summary>Ticks a line, or takes the tick away.</summary>
+    /// <returns>False when the shop has no such job.</returns>
+    public Task<bool> TickAsync(ShopPerson who, int job, string list, string item, string? way, bool done, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await c.ExecuteAsync(new CommandDefinition("""
+            insert into job_tick (shop_id, job_id, list, item, way, done, at, by_person)
+            select @shop, j.id, @list, @item, @way, @done, @at, @person from job j where j.number = @job
+            """, new { shop = who.ShopId, job, list, item, way, done, at, person = who.PersonId }, t, cancellationToken: cancel)) > 0, cancel);
+
+    private const string Latest = """
+        select distinct on (x.item) x.item, x.way, x.done, x.at, x.by_person from job_tick x join job j on j.id = x.job_id
+        where j.number = @job and x.list = @list order by x.item, x.id desc
+        """;
+
+    // Lines of the preparation that nobody has ticked; null when the list was not begun on this job.
+    internal static async Task<IReadOnlyList<PreparationItem>?> NotPreparedAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, int job, EngineSheet engine, CancellationToken cancel)
+    {
+        var rows = (await connection.QueryAsync<(string Item, bool Done)>(new CommandDefinition(
+            $"select l.item, l.done from ({Latest}) l", new { job, list = Prepare }, transaction, cancellationToken: cancel))).AsList();
+        if (rows.Count == 0)
+        {
+            return null;
+        }
+        var done = rows.Where(r => r.Done).Select(r => r.Item).ToHashSet();
+        var missing = PreparationList.For(engine).Select(l => l.Item).Where(i => !done.Contains(RecordWords.Of(i))).ToList();
+        return missing;
+    }
+}

@@ -1,0 +1,109 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Planning;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+using static Zandrik.Core.Tests.Cases;
+
+namespace Zandrik.Core.Tests.Planning;
+
+public sealed class PlanningTests
+{
+    private static readonly EngineSheet Petrol = Inline(4, 205, 150) with { Throttle = ThrottleControl.ByWire };
+    private static readonly EngineSheet Diesel = Inline(6, 450, 350) with { Fuel = Fuel.Diesel, Throttle = ThrottleControl.None };
+
+    private static PreparationLine Line(EngineSheet engine, PreparationItem item) => PreparationList.For(engine).Single(l => l.Item == item);
+
+    private static string[] Kinds(EngineSheet engine, ShopSettings? shop = null, WorkshopSheet? workshop = null, params Observation[] seen) =>
+        [.. TestPlan.For(new TestRecord { Engine = engine, Observations = seen }, workshop, shop ?? new ShopSettings()).Select(s => s.Kind)];
+
+    [Fact]
+    public void Petrol_gas_diesel_and_throttle_by_wire_are_prepared_differently()
+    {
+        Line(Petrol, PreparationItem.Throttle).Says.ShouldContain("seen to be open");
+        Line(Petrol with { Throttle = ThrottleControl.Cable }, PreparationItem.Throttle).Says.ShouldBe("Throttle fully open");
+        Line(Petrol, PreparationItem.Ignition).Ways.Select(w => w.Word).ShouldContain("coils-unplugged");
+        Line(Petrol with { Features = [EngineFeature.DirectInjection] }, PreparationItem.Fuel).Caution!.ShouldContain("stays under pressure");
+        Line(Petrol with { Fuel = Fuel.Cng }, PreparationItem.Fuel).Says.ShouldContain("tank valve shut");
+        PreparationList.For(Diesel).ShouldNotContain(l => l.Item == PreparationItem.Throttle);
+        Line(Diesel, PreparationItem.Ignition).Says.ShouldContain("battery isolated");
+        Line(Diesel, PreparationItem.GaugeAtZero).Says.ShouldContain("70 bar");
+        foreach (var engine in new[] { Petrol, Diesel, Petrol with { Fuel = Fuel.Lpg } })
+        {
+            PreparationList.For(engine).Where(l => l.Required).Select(l => l.Item).ShouldContain(PreparationItem.PlugWells);
+            // Running fuel into a bottle is not offered.
+            PreparationList.For(engine).SelectMany(l => l.Ways).ShouldNotContain(w => w.Says.Contains("bottle", StringComparison.Ordinal));
+        }
+    }
+
+    [Fact]
+    public void The_adapter_is_named_by_the_sheet() =>
+        PreparationList.For(Petrol, new WorkshopSheet { PlugThread = "M14", PlugPitchMm = 1.25, PlugReachMm = 26.5 })
+            .Single(l => l.Item == PreparationItem.Adapter).Says.ShouldEndWith("M14 × 1.25 reach 26.5 mm");
+
+    [Fact]
+    public void A_tick_says_what_the_test_is_done_by_and_taking_it_away_takes_that_back()
+    {
+        var cold = PreparationList.Conditions(new TestConditions(), PreparationItem.Warm, "cold");
+        cold.EngineTemperature.ShouldBe(EngineTemperature.Cold);
+        PreparationList.WithoutTick(cold, PreparationItem.Warm).ShouldBe(new TestConditions());
+        PreparationList.Conditions(new TestConditions(), PreparationItem.Plugs, "one-at-a-time").Plugs.ShouldBe(PlugsRemoved.OneAtATime);
+        foreach (var item in Enum.GetValues<PreparationItem>())
+        {
+            PreparationList.WithoutTick(PreparationList.Conditions(new TestConditions(), item, null), item).ShouldBe(new TestConditions());
+        }
+    }
+
+    [Fact]
+    public void What_nobody_ticked_is_a_validity_note_and_withholds_what_it_must()
+    {
+        var unticked = new TestConditions { NotPrepared = [PreparationItem.Throttle, PreparationItem.Fuel, PreparationItem.Ignition, PreparationItem.PlugWells] };
+        var test = Dry(new TestConditions(), 145, 144, 146, 143);
+        test = test with { Readings = [.. test.Readings!.Select(r => r.Cylinder < 3 ? r with { Conditions = unticked } : r)] };
+        var judged = Judge(Petrol, test);
+        judged.Codes().ShouldBe(["throttle-unverified", "fuel-on", "ignition-on"]);
+        judged.Validity.ShouldAllBe(v => v.Cylinders.SequenceEqual(new[] { 1, 2 }));
+        judged.Minimum!.Limits.ShouldBe(AbsoluteLimits.Withheld);
+        // What was noted otherwise is believed.
+        Judge(Petrol, test with { Conditions = Proper }).Codes().ShouldBeEmpty();
+        Judge(Diesel, test).Codes().ShouldNotContain("throttle-unverified");
+    }
+
+    [Fact]
+    public void The_plan_follows_the_complaint_the_fuel_and_what_the_sheet_allows()
+    {
+        Kinds(Petrol).ShouldBe(["crank-sound", "relative-compression", "prepare", "plug-inspection", "compression-dry", "leak-down", "compression-wet"]);
+        Kinds(Petrol, seen: Observation.CoolantLoss).ShouldContain("combustion-gas");
+        Kinds(Petrol, seen: Observation.CoolantLoss)[0].ShouldBe("fluids");
+        Kinds(Petrol, seen: Observation.RoughIdle).ShouldContain("compression-running");
+        Kinds(Diesel, seen: Observation.RoughIdle).ShouldNotContain("compression-running");
+        Kinds(Diesel).ShouldNotContain("compression-wet", "a diesel needs the sheet's word");
+        Kinds(Diesel with { Spec = new EngineSpec { WetAllowed = true } }).ShouldContain("compression-wet");
+        Kinds(Petrol, new ShopSettings { Wet = WetSchool.Never }).ShouldNotContain("compression-wet");
+        var wetFirst = Kinds(Petrol, new ShopSettings { Wet = WetSchool.WetFirst });
+        Array.IndexOf(wetFirst, "compression-wet").ShouldBeLessThan(Array.IndexOf(wetFirst, "leak-down"));
+        Kinds(Petrol, seen: Observation.IngestedLiquid).ShouldNotContain("relative-compression", "not cranked with liquid in a cylinder");
+        var ruled = TestPlan.For(new TestRecord { Engine = Petrol, RuledOut = [new RuledOut { What = "coils" }] }, null, new ShopSettings());
+        ruled.Single(s => s.Kind == "compression-dry").Why.ShouldContain("Already ruled out: coils");
+    }
+
+    [Fact]
+    public void Minutes_hold_the_sheets_own_access()
+    {
+        var workshop = new WorkshopSheet { Access = [new AccessStep("Intake off", 45)] };
+        int Sure(WorkshopSheet? w) => TestPlan.Minutes(TestPlan.For(new TestRecord { Engine = Petrol }, w, new ShopSettings())).Sure;
+        (Sure(workshop) - Sure(null)).ShouldBe(45);
+    }
+
+    [Fact]
+    public void The_refit_list_is_made_from_what_was_disabled_and_removed()
+    {
+        RefitList.For(Petrol, new Dictionary<PreparationItem, string?>(), plugsWereOut: false, oiled: false, []).ShouldBeEmpty();
+        var done = new Dictionary<PreparationItem, string?> { [PreparationItem.Fuel] = "pump-relay", [PreparationItem.Throttle] = "seen-wedged", [PreparationItem.Battery] = "full" };
+        var lines = RefitList.For(Petrol, done, plugsWereOut: true, oiled: true, [new AccessStep("Cover off", 2), new AccessStep("Coils", 5)]);
+        lines.Select(l => l.Word).ShouldBe(["counted", "fuel", "throttle", "plugs", "access", "leaks", "started", "codes"]);
+        lines.Single(l => l.Word == "fuel").Says.ShouldBe("Pump relay or fuse back");
+        lines.Single(l => l.Word == "access").Says.ShouldBe("Back on: Coils, Cover off", "in the other order");
+        lines.Single(l => l.Word == "started").Says.ShouldContain("oil");
+    }
+}

@@ -1,0 +1,86 @@
+using Npgsql;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Storage.Tests;
+
+public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDatabase>
+{
+    private static readonly DateTimeOffset Now = new(2026, 3, 2, 9, 40, 0, TimeSpan.Zero);
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    private readonly TickStore ticks = new(db.Database);
+    private readonly PlugStore plugs = new(db.Database);
+
+    private Task<int> JobAsync() => db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol } }, Now, cancel: Cancel);
+
+    private Task<long?> EnterAsync(int job, int cylinder, double value) =>
+        db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, PadEntryKind.Reading, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
+
+    [Fact]
+    public async Task What_was_not_ticked_when_it_was_read_stands_on_that_reading_whatever_is_ticked_later()
+    {
+        var job = await JobAsync();
+        await EnterAsync(job, 1, 200);
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        await EnterAsync(job, 2, 200);
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", "coils-unplugged", done: true, Now, Cancel);
+        await EnterAsync(job, 3, 200);
+        var readings = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!;
+        readings[0].Conditions.ShouldBeNull("the list was not begun");
+        readings[1].Conditions!.NotPrepared!.ShouldContain(PreparationItem.Ignition);
+        readings[1].Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Fuel);
+        readings[2].Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Ignition);
+    }
+
+    [Fact]
+    public async Task A_tick_knows_who_when_and_which_way_and_can_be_taken_away()
+    {
+        var job = await JobAsync();
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        (await ticks.ListAsync(db.Ostrel, job, TickStore.Prepare, Cancel))["fuel"].ShouldBe(new Tick { Item = "fuel", Way = "pump-relay", At = Now, By = "M. Ostrel" });
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", null, done: false, Now, Cancel);
+        (await ticks.ListAsync(db.Ostrel, job, TickStore.Prepare, Cancel)).ShouldBeEmpty();
+        (await ticks.TickAsync(db.Stranger, job + 5000, TickStore.Prepare, "fuel", null, done: true, Now, Cancel)).ShouldBeFalse();
+        (await ticks.ListAsync(db.Ostrel, job, TickStore.Refit, Cancel)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_plug_is_read_once_for_each_key_and_corrected_in_its_chain()
+    {
+        var job = await JobAsync();
+        var key = Guid.NewGuid();
+        var oily = new PlugReading { Cylinder = 2, Signs = [PlugSign.OilWet], Smell = "oil", Keep = false };
+        await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => plugs.ReadAsync(db.Ostrel, job, oily, key, Now, Cancel)));
+        await plugs.ReadAsync(db.Ostrel, job, oily with { Signs = [PlugSign.DrySoot] }, Guid.NewGuid(), Now, Cancel);
+        await plugs.ReadAsync(db.Ostrel, job, new PlugReading { Cylinder = 1, Signs = [PlugSign.Normal] }, Guid.NewGuid(), Now, Cancel);
+        (await plugs.ReadAsync(db.Ostrel, job, oily with { Cylinder = 5 }, Guid.NewGuid(), Now, Cancel)).ShouldBeFalse("no such cylinder");
+        var record = (await db.Jobs.RecordAsync(db.Ostrel, job, superseded: true, Cancel))!;
+        var readings = record.Tests!.OfType<PlugInspection>().Single().Readings!;
+        readings.Count(r => r.SupersededBy is null).ShouldBe(2);
+        readings.Single(r => r.Cylinder == 2 && r.SupersededBy is null).Signs.ShouldBe([PlugSign.DrySoot]);
+        readings.Count(r => r.Cylinder == 2).ShouldBe(2, "the oily one stays on record");
+    }
+
+    [Fact]
+    public async Task A_photo_is_its_shops_only()
+    {
+        var job = await JobAsync();
+        var photo = (await plugs.AddPhotoAsync(db.Ostrel, job, 3, [1, 2, 3], [1], 10, 10, Now, Cancel))!.Value;
+        (await plugs.BytesAsync(db.Ostrel, job, photo, thumbnail: false, Cancel)).ShouldBe([1, 2, 3]);
+        (await plugs.BytesAsync(db.Stranger, job, photo, thumbnail: true, Cancel)).ShouldBeNull();
+        (await plugs.AddPhotoAsync(db.Ostrel, job, 9, [1], [1], 1, 1, Now, Cancel)).ShouldBeNull("no such cylinder");
+        await plugs.RemovePhotoAsync(db.Ostrel, job, photo, Now, Cancel);
+        (await plugs.PhotosAsync(db.Ostrel, job, Cancel)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Ticks_are_only_ever_added()
+    {
+        var job = await JobAsync();
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", null, done: true, Now, Cancel);
+        (await Should.ThrowAsync<PostgresException>(() => db.AsOwnerAsync("update job_tick set done = false"))).MessageText.ShouldContain("never changed");
+    }
+}

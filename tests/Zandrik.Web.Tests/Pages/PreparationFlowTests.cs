@@ -1,0 +1,170 @@
+using System.Net;
+using System.Text;
+using OpenQA.Selenium;
+using SkiaSharp;
+using Zandrik.Web.Tests.Front;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>From the plan over preparation and plugs to the refit, in a real browser.</summary>
+[Collection(nameof(SharedSite))]
+public sealed class PreparationFlowTests : IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public PreparationFlowTests(Site site) => this.site = site;
+
+    private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    // A job on the demo's first sheet; its address without the last part.
+    private string OpenJob(string vehicle)
+    {
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", vehicle);
+        browser.Find("#sheet").SendKeys("Marrow");
+        browser.Until("the sheet fills the engine in", () => browser.Find("#cylinders").GetAttribute("value") == "4");
+        browser.Type("#ruled-out", "coils: swapped 2 and 4");
+        browser.Click("input[value=coolant-loss] + span");
+        browser.Click(".form-end button");
+        browser.UntilText("#pad-title", "cylinder 1");
+        return site.Address + new Uri(browser.Url).AbsolutePath.Replace("/dry", "", StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Unticked_preparation_shows_on_the_reading_and_in_the_notes_until_it_is_read_again()
+    {
+        var job = OpenJob("Half prepared");
+        browser.UntilText(".notes", "Nothing of the preparation is ticked");
+        browser.Open(job + "/plan");
+        browser.UntilText(".plan", "Already ruled out: coils");
+        browser.Text(".plan").ShouldContain("adapter M14 × 1.25, reach 26.5 mm");
+        browser.Text(".plan [data-kind=combustion-gas]").ShouldContain("Coolant loss");
+        browser.Violations().ShouldBeEmpty();
+        browser.Click(".job-main .button-row .btn-primary");
+        browser.Click("[data-item=fuel] button[value=pump-relay]");
+        browser.UntilText("[data-item=fuel]", "pump relay or fuse out · M. Ostrel");
+        browser.Click("[data-item=ignition] button[value=coils-unplugged]");
+        browser.UntilText("[data-item=ignition]", "Undo");
+        browser.Violations().ShouldBeEmpty();
+
+        browser.Open(job + "/dry");
+        browser.Find(".condition.noted select[name=Fuel]").GetAttribute("value").ShouldBe("off", "what is ticked is noted on the test");
+        browser.Click("#pad-value");
+        browser.Press("205" + Keys.Enter);
+        browser.UntilText("#pad-message", "205 psi kept");
+        browser.UntilText("[data-code=throttle-unverified]", "Nobody ticked the throttle as open");
+        browser.UntilText("[data-code=not-prepared]", "not ticked when read: engine temperature, battery, plug wells blown out");
+        browser.Press(Keys.ArrowLeft);
+        browser.UntilText(".unticked", "unticked");
+
+        // Ticked now, but this reading was taken before; measured again it is clean of it.
+        browser.Open(job + "/prepare");
+        browser.Click("[data-item=throttle] button[value=seen-wedged]");
+        browser.UntilText("[data-item=throttle]", "Undo");
+        browser.Open(job + "/dry?cylinder=1");
+        browser.UntilText("[data-code=not-prepared]", "throttle open");
+        browser.Click("#pad-value");
+        browser.Press("204" + Keys.Enter);
+        browser.UntilText("#pad-message", "204 psi kept");
+        browser.Until("the throttle is off the list", () => !browser.Text("[data-code=not-prepared]").Contains("throttle open", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void The_code_on_a_label_opens_the_job_at_that_cylinder()
+    {
+        var job = OpenJob("Labelled");
+        browser.Open(job + "/labels");
+        browser.All(".label").Count.ShouldBe(12, "plugs, coils and leads of four cylinders");
+        var address = browser.Find(".label[data-cylinder='3']").GetAttribute("data-address")!;
+        // The drawn code says exactly that address.
+        browser.Find(".label[data-cylinder='3'] .qr").GetAttribute("aria-label").ShouldBe($"Code that opens {address}");
+        browser.Violations().ShouldBeEmpty();
+        browser.Open(address);
+        browser.UntilText("#pad-title", "cylinder 3");
+    }
+
+    [Fact]
+    public void A_paper_form_is_typed_in_at_one_go()
+    {
+        var job = OpenJob("On paper");
+        browser.Open(job + "/paper");
+        browser.All(".paper-cylinder").Count.ShouldBe(4);
+        browser.Violations().ShouldBeEmpty();
+        browser.Open(job + "/type-in");
+        foreach (var (row, dry) in new[] { (0, "205"), (1, "16o"), (2, "160"), (3, "208") })
+        {
+            browser.Type($"[name='Rows[{row}].Dry']", dry);
+        }
+        browser.Type("[name='Rows[2].Again']", "158");
+        browser.Click(".btn-lg");
+        browser.UntilText("#row-2-problem", "not a number");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("[name='Rows[1].Dry']", "163");
+        browser.Click(".btn-lg");
+        browser.UntilText("#pad-title", "Dry");
+        browser.All(".columns .reading").Select(r => r.Text).ShouldBe(["205", "163", "158", "208"]);
+    }
+
+    [Fact]
+    public void A_job_with_the_refit_open_is_closed_with_a_reason_or_not_at_all()
+    {
+        var job = OpenJob("To be refitted");
+        browser.Open(job + "/prepare");
+        browser.Click("[data-item=throttle] button[value=seen-wedged]");
+        browser.UntilText("[data-item=throttle]", "Undo");
+        browser.Open(job + "/dry");
+        browser.Click(".job-tools form button");
+        browser.UntilText("#reason-problem", "Not closed yet");
+        browser.Text(".ticks").ShouldContain("Wedge out of the throttle");
+        browser.Violations().ShouldBeEmpty();
+        browser.Click("form[action*=Close] button");
+        browser.UntilText("#reason-problem", "Say why");
+        browser.Click("[data-item=throttle] button");
+        browser.UntilText("[data-item=throttle]", "Undo");
+        browser.Type("#reason", "towed away");
+        browser.Click("form[action*=Close] button");
+        browser.UntilText("h1", "Bays");
+        browser.Open(job + "/dry");
+        browser.UntilText(".closed-note", "With the refit open: towed away");
+    }
+
+    [Fact]
+    public async Task Plugs_are_read_with_a_photo_and_a_photo_with_a_script_inside_is_refused()
+    {
+        var job = OpenJob("Plugs out");
+        browser.Open(job + "/plugs");
+        browser.Violations().ShouldBeEmpty();
+        browser.Click("form.stack .btn-lg");
+        browser.UntilText("#plug-problem", "Tap what you see");
+        browser.Click("[name=signs][value=oil-wet] + span");
+        browser.Type("#smell", "oil");
+        var script = Path.Combine(Path.GetTempPath(), $"plug-{Guid.NewGuid():N}.jpg");
+        await File.WriteAllBytesAsync(script, Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"), Cancel);
+        browser.Find("#photo").SendKeys(script);
+        browser.Click("form.stack .btn-lg");
+        browser.UntilText("#plug-problem", "no JPEG, PNG or WebP");
+        browser.Find("[name=signs][value=oil-wet]").Selected.ShouldBeTrue("what was tapped stays tapped");
+        await File.WriteAllBytesAsync(script, PlugPictureTests.WithPlace(PlugPictureTests.Photo(SKEncodedImageFormat.Jpeg, 400, 300)), Cancel);
+        browser.Find("#photo").SendKeys(script);
+        browser.Click("form.stack .btn-lg");
+        browser.UntilText(".done-note", "Plug 1 kept");
+        browser.UntilText("#plug-title", "Plug 2");
+        browser.Text(".plugs li:first-child").ShouldContain("oil-wet");
+        var photo = browser.Find(".plugs li:first-child img").GetAttribute("src")!.Replace("&small=true", "", StringComparison.Ordinal);
+        browser.Until("the thumbnail is there", () => (bool)browser.Script("const i = document.querySelector('.plugs img'); return i.complete && i.naturalWidth > 0")!);
+        using var client = await SignedIn.ClientAsync(site.Address);
+        var answer = await client.GetAsync(new Uri(photo), Cancel);
+        answer.Content.Headers.ContentType!.MediaType.ShouldBe("image/jpeg");
+        answer.Headers.GetValues("X-Content-Type-Options").ShouldBe(["nosniff"]);
+        Encoding.Latin1.GetString(await answer.Content.ReadAsByteArrayAsync(Cancel)).ShouldNotContain("GPS");
+        // Through another job's address it is not there.
+        (await client.GetAsync(new Uri(System.Text.RegularExpressions.Regex.Replace(photo, "/jobs/[0-9]+/", "/jobs/8/")), Cancel)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        browser.Click(".plugs li:first-child a");
+        browser.Click(".photos form button");
+        browser.Until("it is taken away", () => browser.All(".photos img").Count == 0);
+        File.Delete(script);
+    }
+
+    public void Dispose() => browser.Dispose();
+}
