@@ -65,6 +65,21 @@ public sealed class JobStore(ShopDatabase database)
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<bool>(new CommandDefinition(
             "select exists (select 1 from job where number = @number)", new { number }, t, cancellationToken: cancel)), cancel);
 
+    // The job before this one on the same vehicle that has a dry reading; whether it was the same engine is the caller's to see.
+    internal static async Task<Job?> MeasuredBeforeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
+    {
+        if (job.VehicleId is not { } vehicle)
+        {
+            return null;
+        }
+        var jobs = await LoadAsync(connection, transaction, """
+            j.id = (select b.id from job b where b.vehicle_id = @vehicle and (b.opened_at, b.number) < (@OpenedAt, @Number)
+                and exists (select 1 from test x join reading r on r.test_id = x.id where x.job_id = b.id and x.kind = 'compression-dry' and r.value is not null)
+                order by b.opened_at desc, b.number desc limit 1)
+            """, new { vehicle, job.OpenedAt, job.Number }, superseded: false, cancel);
+        return jobs.Count == 0 ? null : jobs[0];
+    }
+
     /// <summary>The open record of a job; absent when the shop has none of that number.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="number">The job.</param>
@@ -250,7 +265,7 @@ public sealed class JobStore(ShopDatabase database)
         return id;
     }
 
-    private static async Task<IReadOnlyList<Job>> LoadAsync(
+    internal static async Task<IReadOnlyList<Job>> LoadAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel)
     {
         var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""

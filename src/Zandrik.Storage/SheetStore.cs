@@ -106,10 +106,14 @@ public sealed class SheetStore(ShopDatabase database)
     public Task<SheetVersion?> FindAsync(ShopPerson who, int sheet, CancellationToken cancel = default) => OneAsync(who, SheetLine.Current + " where s.id = @sheet", new { sheet }, cancel);
 
     /// <summary>One version of a sheet, the current one or one before; absent when the shop has none of that row.</summary>
-    public Task<SheetVersion?> VersionAsync(ShopPerson who, int version, CancellationToken cancel = default) => OneAsync(who, """
-        select s.id, s.name, v.id as version_id, v.version, v.body::text as body, v.made_at, p.name as made_by, s.retired_at
-        from engine_sheet_version v join engine_sheet s on s.id = v.sheet_id join person p on p.id = v.made_by where v.id = @version
-        """, new { version }, cancel);
+    public Task<SheetVersion?> VersionAsync(ShopPerson who, int version, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => VersionAsync(c, t, version, cancel), cancel);
+
+    internal static async Task<SheetVersion?> VersionAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int version, CancellationToken cancel) =>
+        (await connection.QuerySingleOrDefaultAsync<SheetVersionRow>(new CommandDefinition("""
+            select s.id, s.name, v.id as version_id, v.version, v.body::text as body, v.made_at, p.name as made_by, s.retired_at
+            from engine_sheet_version v join engine_sheet s on s.id = v.sheet_id join person p on p.id = v.made_by where v.id = @version
+            """, new { version }, transaction, cancellationToken: cancel)))?.ToVersion();
 
     /// <summary>Keeps a sheet as a new version; a sheet that says the same already is left alone.</summary>
     /// <param name="who">The shop and person.</param>

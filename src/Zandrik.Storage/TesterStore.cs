@@ -17,10 +17,12 @@ public sealed class TesterStore(ShopDatabase database)
 {
     /// <summary>The shop's testers by label, those in use first.</summary>
     public Task<IReadOnlyList<KeptTester>> ListAsync(ShopPerson who, CancellationToken cancel = default) =>
-        database.InShopAsync<IReadOnlyList<KeptTester>>(who, async (c, t) =>
-            (await c.QueryAsync<Row>(new CommandDefinition(
-                "select id, body::text as body, retired_at from tester order by retired_at is not null, label", null, t, cancellationToken: cancel)))
-            .Select(r => new KeptTester(r.Id, JsonSerializer.Deserialize<ShopTester>(r.Body, TestRecordJson.Options)!, r.RetiredAt)).ToList(), cancel);
+        database.InShopAsync(who, (c, t) => ListAsync(c, t, cancel), cancel);
+
+    internal static async Task<IReadOnlyList<KeptTester>> ListAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancel) =>
+        [.. (await connection.QueryAsync<Row>(new CommandDefinition(
+                "select id, body::text as body, retired_at from tester order by retired_at is not null, label", null, transaction, cancellationToken: cancel)))
+            .Select(r => new KeptTester(r.Id, JsonSerializer.Deserialize<ShopTester>(r.Body, TestRecordJson.Options)!, r.RetiredAt))];
 
     /// <summary>Keeps a tester.</summary>
     /// <param name="who">The shop and person.</param>

@@ -26,6 +26,7 @@ builder.Services.AddSingleton(_ => new ShopDatabase(connection));
 builder.Services.AddSingleton<ShopDoor>();
 builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
+builder.Services.AddSingleton<WorkspaceStore>();
 builder.Services.AddSingleton<PeopleStore>();
 builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<SheetStore>();

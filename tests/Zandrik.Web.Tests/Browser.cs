@@ -70,6 +70,13 @@ public sealed class Browser : IDisposable
 
     public string Text(string css) => Wait(css, () => driver.FindElement(By.CssSelector(css)).Text)!;
 
+    /// <summary>The texts of all elements at one moment, whatever is swapped meanwhile.</summary>
+    public string[] Texts(string css) =>
+        [.. ((ReadOnlyCollection<object>)driver.ExecuteScript($"return [...document.querySelectorAll({Quoted(css)})].map(e => e.textContent.trim())")!).Cast<string>()];
+
+    /// <summary>What stands in a field.</summary>
+    public string Value(string css) => Wait(css, () => driver.FindElement(By.CssSelector(css)).GetAttribute("value"))!;
+
     public void Click(string css) => Wait<object>(css, () =>
     {
         driver.FindElement(By.CssSelector(css)).Click();

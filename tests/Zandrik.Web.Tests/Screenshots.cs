@@ -24,7 +24,7 @@ public sealed class Screenshots(Site site)
         Take("new-job", "/jobs/new", before: () =>
         {
             browser.Find("#preset").SendKeys("V6, odd");
-            browser.Until("the preset is filled in", () => browser.Find("#banks").GetAttribute("value") == "1 3 5 / 2 4 6");
+            browser.Until("the preset is filled in", () => browser.Value("#banks") == "1 3 5 / 2 4 6");
             browser.Script("window.scrollTo(0, 0)");
         });
         Take("dry-test", "/jobs/8/dry?cylinder=3");
@@ -33,5 +33,16 @@ public sealed class Screenshots(Site site)
         Take("dry-test-phone", "/jobs/9/dry", 390, 844);
         Take("dry-test-night", "/jobs/7/dry?cylinder=3", night: true);
         Take("battery-suspected", "/jobs/6/dry?cylinder=6");
+        Take("plan", "/jobs/9/plan");
+        Take("prepare", "/jobs/9/prepare");
+        Take("plugs", "/jobs/8/plugs");
+        Take("engine-sheet", "/engines/1");
+        Take("tester", "/testers/2", 1280, 1100);
+        Take("shop-settings", "/shop", 1280, 1100);
+        Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
+        using var atTheDoor = new Browser { As = null };
+        atTheDoor.Open(site.Address + "/sign-in");
+        atTheDoor.Script("return document.fonts.ready.then(() => true)");
+        File.WriteAllBytes(Path.Combine(folder, "sign-in.png"), atTheDoor.Picture());
     }
 }

@@ -34,6 +34,13 @@ public static class JobApi
             .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
             .ProducesProblem(StatusCodes.Status415UnsupportedMediaType)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+        api.MapGet("/jobs", ListAsync)
+            .WithName("listJobs")
+            .WithSummary("A page of jobs, newest first.")
+            .WithDescription("?state=open or closed, ?after=N for the page after job N, ?limit= up to 200 (50). next is absent on the last page.")
+            .Produces<JobListing>()
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status401Unauthorized);
         api.MapGet("/jobs/{id:int}/record", RecordAsync)
             .WithName("jobRecord")
             .WithSummary("The open test record of a job.")
@@ -83,6 +90,20 @@ public static class JobApi
         return TypedResults.Created($"/api/v1/jobs/{number}/record", new JobCreated(number, $"/api/v1/jobs/{number}/record", $"/jobs/{number}/dry"));
     }
 
+    private static async Task<Results<Ok<JobListing>, ProblemHttpResult>> ListAsync(
+        HttpContext context, JobStore jobs, CancellationToken cancel, string? state = null, int? after = null, int limit = 50)
+    {
+        if (state is not (null or "open" or "closed") || limit is < 1 or > 200)
+        {
+            return TypedResults.Problem("state is open or closed, limit is 1 to 200.", statusCode: StatusCodes.Status400BadRequest);
+        }
+        var filter = new JobFilter { Open = state is null ? null : state == "open", After = after };
+        var (lines, more) = await jobs.LinesAsync(BearerToken.Who(context), filter, limit, cancel);
+        return TypedResults.Ok(new JobListing(
+            [.. lines.Select(l => new JobListed(l.Number, l.Vehicle, l.Engine, l.Complaint, l.OpenedAt, l.OpenedBy, l.ClosedAt))],
+            more ? $"/api/v1/jobs?{(state is null ? "" : $"state={state}&")}limit={limit}&after={lines[^1].Number}" : null));
+    }
+
     private static async Task<Results<ContentHttpResult, ProblemHttpResult>> RecordAsync(
         int id, HttpContext context, JobStore jobs, CancellationToken cancel, bool all = false) =>
         await jobs.RecordAsync(BearerToken.Who(context), id, all, cancel) is { } record
@@ -125,3 +146,18 @@ public static class JobApi
 /// <param name="Record">Address of its record.</param>
 /// <param name="Page">Address of its page.</param>
 public sealed record JobCreated(int Id, string Record, string Page);
+
+/// <summary>A page of jobs.</summary>
+/// <param name="Jobs">The jobs, newest first.</param>
+/// <param name="Next">Address of the next page; absent on the last.</param>
+public sealed record JobListing(IReadOnlyList<JobListed> Jobs, string? Next);
+
+/// <summary>A job in a list.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="Vehicle">What the shop calls the vehicle.</param>
+/// <param name="Engine">What the engine is called.</param>
+/// <param name="Complaint">Why it was asked for.</param>
+/// <param name="OpenedAt">When it was opened.</param>
+/// <param name="OpenedBy">Who opened it.</param>
+/// <param name="ClosedAt">When it was closed; absent while it is open.</param>
+public sealed record JobListed(int Id, string? Vehicle, string? Engine, string? Complaint, DateTimeOffset OpenedAt, string OpenedBy, DateTimeOffset? ClosedAt);

@@ -127,4 +127,20 @@ public sealed class JobApiTests(Site site)
         (await client.GetStringAsync(new Uri("/health/live", UriKind.Relative), Cancel)).ShouldBe("Healthy");
         (await client.GetStringAsync(new Uri("/health/ready", UriKind.Relative), Cancel)).ShouldBe("Healthy");
     }
+
+    [Fact]
+    public async Task Jobs_are_listed_page_by_page_to_the_last()
+    {
+        var seen = new List<int>();
+        var address = "/api/v1/jobs?limit=3&state=closed";
+        while (address is not null)
+        {
+            var page = JsonNode.Parse(await site.Api.GetStringAsync(new Uri(address, UriKind.Relative), TestContext.Current.CancellationToken))!;
+            seen.AddRange(page["jobs"]!.AsArray().Select(j => (int)j!["id"]!));
+            address = (string?)page["next"];
+        }
+        seen.ShouldContain(1);
+        seen.Distinct().Count().ShouldBe(seen.Count);
+        (await site.Api.GetAsync(new Uri("/api/v1/jobs?limit=1000", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.BadRequest);
+    }
 }

@@ -32,7 +32,7 @@ public sealed class DryFlowTests : IDisposable
 
     private string Headline => browser.Text(".headline").Replace('\u00A0', ' ');
 
-    private string[] Figures => [.. browser.All(".columns .reading").Select(r => r.Text)];
+    private string[] Figures => browser.Texts(".columns .reading");
 
     [Fact]
     public void By_keyboard_only_from_the_bays_to_a_verdict()
@@ -48,7 +48,7 @@ public sealed class DryFlowTests : IDisposable
         browser.Press("h");
         browser.TabTo("#preset");
         browser.Press("Inline four");
-        browser.Until("the preset fills the engine in", () => browser.Find("#firing-order").GetAttribute("value") == "1-3-4-2");
+        browser.Until("the preset fills the engine in", () => browser.Value("#firing-order") == "1-3-4-2");
         browser.TabTo("#nominal");
         browser.Press("205");
         browser.TabTo("#minimum");
@@ -139,10 +139,10 @@ public sealed class DryFlowTests : IDisposable
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", "Old tablet");
         browser.Find("#preset").SendKeys("V6, odd");
-        browser.Click(".preset button");
-        browser.Until("the preset is filled in", () => browser.Find("#banks").GetAttribute("value") == "1 3 5 / 2 4 6");
+        browser.Click("button[formaction*=Preset]");
+        browser.Until("the preset is filled in", () => browser.Value("#banks") == "1 3 5 / 2 4 6");
         browser.Type("#minimum", "150");
-        browser.Find("#vehicle").GetAttribute("value").ShouldBe("Old tablet", "what was typed before stays");
+        browser.Value("#vehicle").ShouldBe("Old tablet", "what was typed before stays");
         browser.Click(".form-end button");
         browser.Type("#pad-value", "junk");
         browser.Click("[data-enter]");
@@ -171,7 +171,7 @@ public sealed class DryFlowTests : IDisposable
         browser.UntilText("#pad-title", "cylinder 3");
         Figures.ShouldBe(["205", "163", "", ""]);
         browser.Open(site.Address + "/");
-        browser.Text(".bays").ShouldContain("Dry reading of 3 and 4");
+        browser.Text("main").ShouldContain("Dry reading of 3 and 4");
     }
 
     [Fact]
@@ -184,13 +184,13 @@ public sealed class DryFlowTests : IDisposable
         browser.UntilText("#pad-message", "208 psi kept");
         browser.Press($"{Keys.ArrowLeft}160r86p20");
         browser.UntilText("#pad-message", "86 psi kept");
-        browser.Until("the half figure waits in the pad", () => browser.Find("#pad-value").GetAttribute("value") == "20");
+        browser.Until("the half figure waits in the pad", () => browser.Value("#pad-value") == "20");
         Figures.ShouldBe(["205", "163", "160", "208"]);
         browser.Text(".repeats").ShouldContain("150");
         browser.Text("#pad-title").ShouldContain("cylinder 3");
         browser.Press("u");
         browser.UntilText(".pad-unit", "bar");
-        browser.Until("it outlives a change of unit", () => browser.Find("#pad-value").GetAttribute("value") == "20");
+        browser.Until("it outlives a change of unit", () => browser.Value("#pad-value") == "20");
     }
 
     [Fact]

@@ -12,7 +12,7 @@ public sealed class DryInFullTests : IDisposable
 
     public DryInFullTests(Site site) => this.site = site;
 
-    private string[] Figures => [.. browser.All(".columns .reading").Select(r => r.Text)];
+    private string[] Figures => browser.Texts(".columns .reading");
 
     private string OpenJob(string vehicle)
     {
@@ -110,7 +110,7 @@ public sealed class DryInFullTests : IDisposable
         browser.Type("#more [name=PumpUp]", "108 160 150");
         browser.Click("#more .btn-primary");
         browser.UntilText("#details-problem", "never falls while cranking");
-        browser.Find("#more [name=PumpUp]").GetAttribute("value").ShouldBe("108 160 150");
+        browser.Value("#more [name=PumpUp]").ShouldBe("108 160 150");
         browser.Type("#more [name=PumpUp]", "108 160 186 198 205");
         browser.Type("#more [name=BatteryV]", "10,9");
         browser.Click("#more .btn-primary");
@@ -138,7 +138,7 @@ public sealed class DryInFullTests : IDisposable
         browser.Type("[name=order]", "1-3-4");
         browser.Click(".order-form button");
         browser.UntilText("#order-problem", "2 is missing");
-        browser.Find("[name=order]").GetAttribute("value").ShouldBe("1-3-4");
+        browser.Value("[name=order]").ShouldBe("1-3-4");
         browser.Type("[name=order]", "4 3 2 1");
         browser.Click(".order-form button");
         browser.UntilText("#pad-title", "cylinder 4");
@@ -188,6 +188,11 @@ public sealed class DryInFullTests : IDisposable
         browser.UntilText(".hot-cold", "+20 %");
         browser.All(".columns .ghost").Count.ShouldBe(4);
         browser.Violations().ShouldBeEmpty();
+
+        // And on the next job of the same vehicle.
+        OpenJob("Cold and warm");
+        browser.All(".columns .ghost").Count.ShouldBe(4);
+        browser.UntilText(".picture-note", "The test before this one");
     }
 
     public void Dispose() => browser.Dispose();

@@ -30,7 +30,7 @@ public sealed class FindingThingsTests : IDisposable
         browser.Type("#access", "Cover off = 3\nCoils = 6");
         browser.Click(".form-end button");
         browser.UntilText("#firingOrder-problem", "2 is missing");
-        browser.Find("#access").GetAttribute("value")!.ShouldContain("Coils = 6");
+        browser.Value("#access").ShouldContain("Coils = 6");
         browser.Violations().ShouldBeEmpty();
         browser.Type("#firingOrder", "1-3-4-2");
         browser.Click(".form-end button");
@@ -39,7 +39,7 @@ public sealed class FindingThingsTests : IDisposable
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", "Skerry pickup");
         browser.Find("#sheet").SendKeys("Skerry");
-        browser.Until("the sheet fills the engine in", () => browser.Find("#minimum").GetAttribute("value") == "140");
+        browser.Until("the sheet fills the engine in", () => browser.Value("#minimum") == "140");
         browser.Click(".form-end button");
         browser.UntilText("#pad-title", "cylinder 1");
         var job = browser.Url;
@@ -94,9 +94,9 @@ public sealed class FindingThingsTests : IDisposable
         browser.Click("main form .btn");
         browser.UntilText(".done-note", "Kept.");
         browser.Click(".page-head .btn-primary");
-        browser.Until("the name is there", () => browser.Find("#vehicle").GetAttribute("value") == "Island taxi 3");
-        browser.Find("#cylinders").GetAttribute("value").ShouldBe("4");
-        browser.Find("#odometer").GetAttribute("value").ShouldBe("");
+        browser.Until("the name is there", () => browser.Value("#vehicle") == "Island taxi 3");
+        browser.Value("#cylinders").ShouldBe("4");
+        browser.Value("#odometer").ShouldBe("");
         browser.Open(site.Address + "/vehicles?q=3-003");
         browser.Text("main").ShouldContain("Island taxi 3");
     }

@@ -12,14 +12,14 @@ public sealed class NothingLostTests : IDisposable
 
     public NothingLostTests(Site site) => this.site = site;
 
-    private static string[] Figures(Browser of) => [.. of.All(".columns .reading").Select(r => r.Text)];
+    private static string[] Figures(Browser of) => of.Texts(".columns .reading");
 
     private string OpenJob(string vehicle, string preset = "Inline six")
     {
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", vehicle);
         browser.Find("#preset").SendKeys(preset);
-        browser.Until("the preset is filled in", () => browser.Find("#cylinders").GetAttribute("value") != "");
+        browser.Until("the preset is filled in", () => browser.Value("#cylinders") != "");
         browser.Click(".form-end button");
         browser.UntilText("#pad-title", "cylinder 1");
         return new Uri(browser.Url).AbsolutePath;
@@ -69,7 +69,7 @@ public sealed class NothingLostTests : IDisposable
         // Any page of the shop sends what waits, not only the job's.
         browser.Network(on: true);
         browser.Open(site.Address + "/");
-        browser.UntilText(".bays li:first-child", "3/4", reload: true);
+        browser.UntilText($"a[href='{job}'] .bay-step", "3/4", reload: true);
         (await RowsAsync(job)).ShouldBe([181, 182, 183]);
     }
 
@@ -107,7 +107,7 @@ public sealed class NothingLostTests : IDisposable
         other.Until("the other sees it", () => Figures(other)[0] == "205");
         // Shown for the record; a slow machine must not fail the test over a tenth of a second.
         clock.ElapsedMilliseconds.ShouldBeLessThan(10_000);
-        other.Find("#pad-value").GetAttribute("value").ShouldBe("19", "half a figure is not pulled from under a finger");
+        other.Value("#pad-value").ShouldBe("19", "half a figure is not pulled from under a finger");
         other.Press($"8{Keys.Enter}");
         browser.Until("and back", () => Figures(browser).Contains("198"));
         browser.Find("select[name=Fuel]").SendKeys("on");

@@ -107,6 +107,30 @@ public sealed class PageTests(Site site) : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Nor_is_it_in_any_other_field_of_the_shop()
+    {
+        const string nasty = "<script>alert(1)</script>\"'><img src=x onerror=alert(2)>";
+        async Task SavedAsync(string page, string form, Dictionary<string, string> fill)
+        {
+            var answer = await SendAsync(await PageAsync(page), form, fill, page);
+            ((int)answer.StatusCode).ShouldBe(200, page);
+        }
+        await SavedAsync("/testers/new", "form.intake", new() { ["Form.Label"] = nasty[..40], ["Form.Kind"] = "gauge", ["Form.Unit"] = "psi", ["Form.Notes"] = nasty, ["Form.CheckedBy"] = nasty });
+        await SavedAsync("/engines/new", "form.intake", new() { ["Cells[name]"] = nasty, ["Cells[cylinders]"] = "4", ["Cells[weaknesses]"] = nasty, ["Cells[access]"] = "<script>alert(1)</script> = 3", ["Cells[plugThread]"] = nasty, ["Cells[unit]"] = "psi", ["Sources[0].Figure"] = "nominal", ["Sources[0].Source"] = nasty });
+        await SavedAsync("/vehicles/1", "main form", new() { ["label"] = nasty + " 2", ["identity"] = nasty, ["notes"] = nasty });
+        await SendAsync(await PageAsync("/shop/people"), "form[action*=Add]", new() { ["name"] = nasty, ["role"] = "viewer" });
+        await SendAsync(await PageAsync("/shop/tokens"), "form[action*=Make]", new() { ["label"] = nasty });
+        await SavedAsync("/jobs/7/plugs?cylinder=2", "form.stack", new() { ["signs"] = "oil-wet", ["smell"] = nasty });
+        await SendAsync(await PageAsync("/engines/import"), "form.stack", new() { ["text"] = $"name,cylinders\n{nasty},4" });
+        foreach (var address in new[] { "/testers", "/engines", "/engines?q=script", "/vehicles", "/vehicles/1", "/shop/people", "/shop/tokens", "/jobs/7/plugs?cylinder=2", "/search?q=script", "/jobs/new", "/jobs?q=%3Cscript%3E", "/sign-in?back=%22%3E%3Cscript%3E" })
+        {
+            var page = await PageAsync(address);
+            page.QuerySelectorAll("main script, main img[onerror], [onerror], main img[src=x]").ShouldBeEmpty(address);
+        }
+        (await PageAsync("/engines")).QuerySelector("main")!.TextContent.ShouldContain(nasty);
+    }
+
+    [Fact]
     public async Task A_form_without_its_token_is_refused()
     {
         using var content = new FormUrlEncodedContent(new Dictionary<string, string> { ["value"] = "200" });

@@ -23,9 +23,9 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", vehicle);
         browser.Find("#sheet").SendKeys("Marrow");
-        browser.Until("the sheet fills the engine in", () => browser.Find("#cylinders").GetAttribute("value") == "4");
+        browser.Until("the sheet fills the engine in", () => browser.Value("#cylinders") == "4");
         browser.Type("#ruled-out", "coils: swapped 2 and 4");
-        browser.Click("input[value=coolant-loss] + span");
+        browser.Click("input[value=coolant-loss]");
         browser.Click(".form-end button");
         browser.UntilText("#pad-title", "cylinder 1");
         return site.Address + new Uri(browser.Url).AbsolutePath.Replace("/dry", "", StringComparison.Ordinal);
@@ -49,7 +49,7 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Violations().ShouldBeEmpty();
 
         browser.Open(job + "/dry");
-        browser.Find(".condition.noted select[name=Fuel]").GetAttribute("value").ShouldBe("off", "what is ticked is noted on the test");
+        browser.Value(".condition.noted select[name=Fuel]").ShouldBe("off", "what is ticked is noted on the test");
         browser.Click("#pad-value");
         browser.Press("205" + Keys.Enter);
         browser.UntilText("#pad-message", "205 psi kept");
@@ -103,7 +103,7 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Type("[name='Rows[1].Dry']", "163");
         browser.Click(".btn-lg");
         browser.UntilText("#pad-title", "Dry");
-        browser.All(".columns .reading").Select(r => r.Text).ShouldBe(["205", "163", "158", "208"]);
+        browser.Texts(".columns .reading").ShouldBe(["205", "163", "158", "208"]);
     }
 
     [Fact]
@@ -137,7 +137,7 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Violations().ShouldBeEmpty();
         browser.Click("form.stack .btn-lg");
         browser.UntilText("#plug-problem", "Tap what you see");
-        browser.Click("[name=signs][value=oil-wet] + span");
+        browser.Click("[name=signs][value=oil-wet]");
         browser.Type("#smell", "oil");
         var script = Path.Combine(Path.GetTempPath(), $"plug-{Guid.NewGuid():N}.jpg");
         await File.WriteAllBytesAsync(script, Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"), Cancel);

@@ -166,7 +166,7 @@ public sealed class SignInTests(Site site)
         browser.Type("#again", "short");
         browser.Click("form .btn-primary");
         browser.UntilText("#password-problem", "at least 10 characters");
-        browser.Find("#name").GetAttribute("value").ShouldBe("A. Fenn");
+        browser.Value("#name").ShouldBe("A. Fenn");
         browser.Violations().ShouldBeEmpty();
         browser.Type("#password", "three wet plugs");
         browser.Type("#again", "three wet plugs");
@@ -181,7 +181,7 @@ public sealed class SignInTests(Site site)
         browser.Type("#house-rules", "Two-litre: no head-only repair");
         browser.Click(".form-end button");
         browser.UntilText("#time-zone-problem", "Choose one of the list");
-        browser.Find("#altitude").GetAttribute("value").ShouldBe("420");
+        browser.Value("#altitude").ShouldBe("420");
         browser.Type("#time-zone", "Atlantic/Faroe");
         browser.Click(".form-end button");
         browser.UntilText(".done-note", "Kept.");

@@ -171,6 +171,16 @@ public sealed record Bench
         return bench with { Cylinder = cylinder is { } c && c >= 1 && c <= cylinders ? c : bench.NextAfter(0) ?? bench.Order[0] };
     }
 
+    /// <summary>This bench with the last dry test of an earlier job behind it, where that was of the same engine.</summary>
+    public Bench WithGhostOf(Job earlier)
+    {
+        var (engine, then) = (Job.Record.Engine, earlier.Record.Engine);
+        var test = earlier.DryTests.LastOrDefault(t => t.Test.Readings?.Any(r => r.Value is not null) == true).Test;
+        return test is null || then.Cylinders != engine.Cylinders || (then.Name is not null && engine.Name is not null && then.Name != engine.Name)
+            ? this
+            : this with { Ghost = DryJudgement.Of(then, test, earlier.Record.JudgeBy, Unit), GhostAt = test.At ?? earlier.OpenedAt };
+    }
+
     /// <summary>The next cylinder without a reading after one, going round; absent when all have one.</summary>
     public int? NextAfter(int cylinder)
     {

@@ -14,7 +14,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
-public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, TesterStore testers, TickStore ticks, TimeProvider clock) : PageModel
+public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, WorkspaceStore workspaces, TesterStore testers, TimeProvider clock) : PageModel
 {
     private static readonly TimeSpan LongestWait = TimeSpan.FromDays(60);
 
@@ -201,14 +201,10 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
     {
         var who = visitor.Person;
-        if (!open && await jobs.FindAsync(who, Number, cancel) is { } job)
+        if (!open && await workspaces.FindAsync(who, Number, cancel) is { } found
+            && Rail.RefitOf(found.Job, found.Prepared, found.Workshop).Any(l => !found.Refitted.ContainsKey(l.Word)))
         {
-            var left = Rail.RefitOf(job, await ticks.ListAsync(who, Number, TickStore.Prepare, cancel), null);
-            var done = await ticks.ListAsync(who, Number, TickStore.Refit, cancel);
-            if (left.Any(l => !done.ContainsKey(l.Word)))
-            {
-                return Redirect($"/jobs/{Number}/refit?close=true");
-            }
+            return Redirect($"/jobs/{Number}/refit?close=true");
         }
         return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel: cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
     }
@@ -221,18 +217,17 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
 
     private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
     {
-        if (await jobs.FindAsync(who, Number, cancel) is not { } job || Bench.Of(who, job, Test, Cylinder) is not { } bench)
+        if (await workspaces.FindAsync(who, Number, cancel) is not { } found || Bench.Of(who, found.Job, Test, Cylinder) is not { } bench)
         {
             return null;
         }
-        var prepared = await ticks.ListAsync(who, Number, TickStore.Prepare, cancel);
-        var refitted = prepared.Count > 0 || bench.Judged.Measured > 0 ? await ticks.ListAsync(who, Number, TickStore.Refit, cancel) : prepared;
+        bench = bench.Ghost is null && found.Earlier is { } earlier ? bench.WithGhostOf(earlier) : bench;
         return bench with
         {
-            Testers = await testers.ListAsync(who, cancel),
+            Testers = found.Testers,
             Today = ShopText.Today(clock, who),
-            PreparationBegun = prepared.Count > 0,
-            Rail = Rail.Of(job, "dry", prepared, refitted, null),
+            PreparationBegun = found.Prepared.Count > 0,
+            Rail = Rail.Of(found.Job, "dry", found.Prepared, found.Refitted, found.Workshop),
         };
     }
 
