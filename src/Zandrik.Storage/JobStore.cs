@@ -165,10 +165,10 @@ public sealed class JobStore(ShopDatabase database)
                 sheet_version_id = coalesce((select v.id from engine_sheet_version v where v.id = @sheetVersion), sheet_version_id)
             where number = @number
             """, new
-            {
-                number, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion,
-                vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel),
-            }, t, cancellationToken: cancel)) > 0, cancel);
+        {
+            number, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion,
+            vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel),
+        }, t, cancellationToken: cancel)) > 0, cancel);
 
     /// <summary>Shows a job's pressures in another unit. What was read stays as it was read.</summary>
     /// <returns>False when the shop has no such job.</returns>

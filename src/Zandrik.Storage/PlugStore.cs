@@ -65,10 +65,10 @@ public sealed class PlugStore(ShopDatabase database)
                         coalesce((select position from head), (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
                         (select id from head), @key, @body::jsonb, @at, @person)
                 """, new
-                {
-                    shop = who.ShopId, test, cylinder = reading.Cylinder, key, at, person = who.PersonId,
-                    body = JsonSerializer.Serialize(reading with { At = at, By = who.Person }, TestRecordJson.Options),
-                }, transaction, cancellationToken: cancel));
+            {
+                shop = who.ShopId, test, cylinder = reading.Cylinder, key, at, person = who.PersonId,
+                body = JsonSerializer.Serialize(reading with { At = at, By = who.Person }, TestRecordJson.Options),
+            }, transaction, cancellationToken: cancel));
             return true;
         }, cancel);
 
