@@ -13,7 +13,14 @@ public sealed class AccessibilityTests(Site site)
     public async Task Every_view_is_clean(int width, int height)
     {
         // Whatever people are called, no view gets wider than its screen.
-        await TestDatabase.ExecuteAsync(site.Owner, "insert into person (shop_id, name) values (1, repeat('Longname', 12)) on conflict do nothing");
+        await TestDatabase.ExecuteAsync(site.Owner, """
+            insert into person (shop_id, name) values (1, repeat('Longname', 12)) on conflict do nothing;
+            insert into tester (shop_id, body) values (1, jsonb_build_object('label', repeat('Gauge', 12), 'kind', 'gauge')) on conflict do nothing;
+            with s as (insert into engine_sheet (shop_id, name) values (1, repeat('Marrow', 20)) on conflict do nothing returning id)
+            insert into engine_sheet_version (shop_id, sheet_id, version, body, made_at, made_by)
+            select 1, id, 1, jsonb_build_object('engine', jsonb_build_object('name', repeat('Marrow', 20), 'cylinders', 4), 'workshop', '{}'::jsonb), now(), 1 from s;
+            insert into vehicle (shop_id, label) values (1, repeat('Harbour', 20)) on conflict do nothing;
+            """);
         using var browser = new Browser();
         browser.Size(width, height, touch: width < 500);
         // Night changes colours and nothing else: one size is enough.

@@ -217,6 +217,7 @@
       const to = html.match(/data-cylinder="(\d+)" data-kind/)?.[1];
       if (to) Object.assign(stand, { cylinder: Number(to), kind: "Reading" });
     }
+    if (isOnItsWay()) { wanted = true; return; }
     swap(html);
     while (!undoing && held.length) {
       const { value, act } = held.shift();
@@ -243,8 +244,11 @@
 
   // What others do on this job: look again, unless it is on the screen already.
   let wanted = 0, looking = false;
+  // While a form of the bench is on its way, the bench it will come back to must stay: nothing else is swapped.
+  let onItsWay = -Infinity;
+  const isOnItsWay = () => performance.now() - onItsWay < 20000;
   async function catchUp() {
-    if (!wanted || looking || !bench()) return;
+    if (!wanted || looking || !bench() || isOnItsWay()) return;
     if (pending.length && !outbox.trouble) return;
     // A list that is open under somebody's finger is not pulled away.
     if (document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)")) return;
@@ -254,7 +258,8 @@
     try {
       const b = bench();
       const answer = await fetch(`${b.dataset.address}?${b.dataset.test ? `test=${b.dataset.test}&` : ""}cylinder=${stand.cylinder}`, { headers: { "HX-Request": "true" } });
-      if (answer.ok) { const line = document.getElementById("pad-message").textContent; swap(await answer.text()); message(line, false); }
+      if (isOnItsWay()) wanted = true;
+      else if (answer.ok) { const line = document.getElementById("pad-message").textContent; swap(await answer.text()); message(line, false); }
     } catch { /* the stream says when the network is back */ }
     looking = false;
     catchUp();
@@ -369,7 +374,13 @@
     place();
   });
   let typed = "", before = null;
-  document.addEventListener("htmx:before:request", () => { before = focusName(); });
+  const isOfTheBench = event => bench()?.contains(event.detail?.ctx?.sourceElement ?? event.target);
+  document.addEventListener("htmx:before:request", event => {
+    before = focusName();
+    if (isOfTheBench(event)) onItsWay = performance.now();
+  });
+  const isBack = () => { onItsWay = -Infinity; setTimeout(catchUp); };
+  for (const name of ["htmx:after:swap", "htmx:error", "htmx:response:error"]) document.addEventListener(name, isBack);
   document.addEventListener("htmx:before:swap", () => { typed = field()?.value ?? ""; });
   document.addEventListener("htmx:after:swap", () => {
     if (!bench()) return;
