@@ -37,7 +37,13 @@ public sealed class Browser : IDisposable
         driver.ExecuteCdpCommand("Emulation.setTouchEmulationEnabled", new() { ["enabled"] = touch });
     }
 
-    public void Scripts(bool on) => driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
+    private bool ScriptsOn { get; set; } = true;
+
+    public void Scripts(bool on)
+    {
+        ScriptsOn = on;
+        driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
+    }
 
     /// <summary>Cuts the network, or brings it back.</summary>
     public void Network(bool on, int latencyMs = 0)
@@ -79,12 +85,28 @@ public sealed class Browser : IDisposable
 
     public void Click(string css) => Wait<object>(css, () =>
     {
+        // A tap before the pad's script is awake posts the form, which works too and is tested by itself.
+        if (ScriptsOn && !(bool)Script("return !document.getElementById('pad') || document.documentElement.dataset.pad === 'awake'")!)
+        {
+            return null;
+        }
         driver.FindElement(By.CssSelector(css)).Click();
         return css;
     });
 
-    /// <summary>Presses keys where the focus is, as a keyboard does.</summary>
-    public void Press(string keys) => new Actions(driver).SendKeys(keys).Perform();
+    /// <summary>Presses keys where the focus is, as a keyboard does; on a pad once its script is awake.</summary>
+    public void Press(string keys)
+    {
+        Until("the pad is awake", () => (bool)Script("return !document.getElementById('pad') || document.documentElement.dataset.pad === 'awake'")!);
+        new Actions(driver).SendKeys(keys).Perform();
+    }
+
+    /// <summary>Sends keys to an element: a choice in a list, a file to a field.</summary>
+    public void Send(string css, string keys) => Wait<object>(css, () =>
+    {
+        driver.FindElement(By.CssSelector(css)).SendKeys(keys);
+        return css;
+    });
 
     /// <summary>Types into a field, over what stood there.</summary>
     public void Type(string css, string text)
@@ -161,7 +183,7 @@ public sealed class Browser : IDisposable
     {
         var wait = new DefaultWait<IWebDriver>(driver)
         {
-            Timeout = TimeSpan.FromSeconds(20), PollingInterval = TimeSpan.FromMilliseconds(30), Message = $"Waited for: {what}",
+            Timeout = TimeSpan.FromSeconds(60), PollingInterval = TimeSpan.FromMilliseconds(30), Message = $"Waited for: {what}",
         };
         wait.IgnoreExceptionTypes(typeof(NoSuchElementException), typeof(StaleElementReferenceException), typeof(ElementNotInteractableException));
         return wait.Until(_ => look())!;

@@ -23,7 +23,7 @@ public sealed class Screenshots(Site site)
         Take("bays-phone", "/", 390, 844);
         Take("new-job", "/jobs/new", before: () =>
         {
-            browser.Find("#preset").SendKeys("V6, odd");
+            browser.Send("#preset", "V6, odd");
             browser.Until("the preset is filled in", () => browser.Value("#banks") == "1 3 5 / 2 4 6");
             browser.Script("window.scrollTo(0, 0)");
         });

@@ -138,7 +138,7 @@ public sealed class DryFlowTests : IDisposable
         browser.Scripts(on: false);
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", "Old tablet");
-        browser.Find("#preset").SendKeys("V6, odd");
+        browser.Send("#preset", "V6, odd");
         browser.Click("button[formaction*=Preset]");
         browser.Until("the preset is filled in", () => browser.Value("#banks") == "1 3 5 / 2 4 6");
         browser.Type("#minimum", "150");
@@ -229,7 +229,7 @@ public sealed class DryFlowTests : IDisposable
             Enter(figure, pad);
         }
         Headline.ShouldStartWith("All read low but alike");
-        browser.Find("select[name=Throttle]").SendKeys("shut");
+        browser.Send("select[name=Throttle]", "shut");
         browser.UntilText(".notes", "Throttle shut");
         Headline.ShouldStartWith("Even, but under the minimum");
         browser.Text("[data-school=minimum]").ShouldContain("withheld");

@@ -44,7 +44,7 @@ public sealed class DryInFullTests : IDisposable
         var job = OpenJob("Brass gauge");
         Enter("145", "146", "144", "145");
         browser.UntilText(".headline", "under the minimum");
-        browser.Find("select[name=tester]").SendKeys("Old brass");
+        browser.Send("select[name=tester]", "Old brass");
         browser.UntilText(".conditions", "Readings are corrected by its check. It wants checking.");
         browser.UntilText(".headline", "Even and above the minimum");
         Figures.ShouldBe(["145", "146", "144", "145"], "what was read stays as it was read");
@@ -60,7 +60,7 @@ public sealed class DryInFullTests : IDisposable
         browser.Press(Keys.Tab);
         browser.Click("#pad-value");
         Enter("147");
-        browser.Find("select[name=tester]").SendKeys("Gauge 2");
+        browser.Send("select[name=tester]", "Gauge 2");
         browser.UntilText(".question", "with Gauge 2 too");
         browser.Click(".conditions form.question button");
         browser.Until("all are the new gauge's", () => browser.All(".conditions form.question").Count == 0);
@@ -89,7 +89,7 @@ public sealed class DryInFullTests : IDisposable
         browser.UntilText("main", "Gauge 9");
         browser.Text("main").ShouldContain("Wants checking: since 2026-03-04");
         OpenJob("With gauge 9");
-        browser.Find("select[name=tester]").SendKeys("Gauge 9");
+        browser.Send("select[name=tester]", "Gauge 9");
         browser.UntilText(".conditions", "Gauge 9: checked 2026-02-01");
 
         // A technician sees testers and changes none; another shop's are not there.
@@ -175,13 +175,13 @@ public sealed class DryInFullTests : IDisposable
     public void Cold_and_warm_stand_side_by_side_and_the_test_before_is_a_ghost()
     {
         OpenJob("Cold and warm");
-        browser.Find("select[name=EngineTemperature]").SendKeys("cold");
+        browser.Send("select[name=EngineTemperature]", "cold");
         browser.UntilText(".notes", "Tested cold");
         browser.Click("#pad-value");
         Enter("150", "200", "201", "199");
         browser.Click(".rail-again button");
         browser.UntilText(".rail-tests", "Dry test 2");
-        browser.Find("select[name=EngineTemperature]").SendKeys("warm");
+        browser.Send("select[name=EngineTemperature]", "warm");
         browser.Until("it is warm", () => !browser.Text(".says").Contains("Tested cold", StringComparison.Ordinal));
         browser.Click("#pad-value");
         Enter("180", "205", "204", "206");

@@ -38,7 +38,7 @@ public sealed class FindingThingsTests : IDisposable
 
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", "Skerry pickup");
-        browser.Find("#sheet").SendKeys("Skerry");
+        browser.Send("#sheet", "Skerry");
         browser.Until("the sheet fills the engine in", () => browser.Value("#minimum") == "140");
         browser.Click(".form-end button");
         browser.UntilText("#pad-title", "cylinder 1");
@@ -66,7 +66,7 @@ public sealed class FindingThingsTests : IDisposable
         browser.UntilText("#file-problem", "Choose a file, or paste its text.");
         var file = Path.Combine(Path.GetTempPath(), $"engines-{Guid.NewGuid():N}.csv");
         await File.WriteAllTextAsync(file, csv.TrimEnd() + "\nImported three,petrol,3,inline,1 2 3,1-3-2\nBroken,petrol,3,inline,1 2 3,1-3-3\n", Cancel);
-        browser.Find("#file").SendKeys(file);
+        browser.Send("#file", file);
         browser.Click("form .btn-primary");
         browser.UntilText("#preview-title", "What would change");
         browser.Text("tbody").ShouldContain("as it is");
@@ -84,7 +84,7 @@ public sealed class FindingThingsTests : IDisposable
     public void A_vehicle_is_found_as_one_types_and_its_next_job_starts_from_the_last()
     {
         browser.Open(site.Address + "/");
-        browser.Find("#finder").SendKeys("island ta");
+        browser.Send("#finder", "island ta");
         browser.UntilText("#finder-found", "Island taxi 3");
         browser.Violations().ShouldBeEmpty();
         browser.Press(Keys.ArrowDown + Keys.ArrowDown);
@@ -116,7 +116,7 @@ public sealed class FindingThingsTests : IDisposable
         browser.Open(site.Address + "/jobs?from=yesterday");
         browser.UntilText(".field-problem", "year-month-day");
         browser.Open(site.Address + "/");
-        browser.Find("#by").SendKeys("B. Skarre");
+        browser.Send("#by", "B. Skarre");
         browser.UntilText("main", "No open job of that person");
     }
 

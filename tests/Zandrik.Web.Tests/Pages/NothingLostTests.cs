@@ -18,7 +18,7 @@ public sealed class NothingLostTests : IDisposable
     {
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", vehicle);
-        browser.Find("#preset").SendKeys(preset);
+        browser.Send("#preset", preset);
         browser.Until("the preset is filled in", () => browser.Value("#cylinders") != "");
         browser.Click(".form-end button");
         browser.UntilText("#pad-title", "cylinder 1");
@@ -110,7 +110,7 @@ public sealed class NothingLostTests : IDisposable
         other.Value("#pad-value").ShouldBe("19", "half a figure is not pulled from under a finger");
         other.Press($"8{Keys.Enter}");
         browser.Until("and back", () => Figures(browser).Contains("198"));
-        browser.Find("select[name=Fuel]").SendKeys("on");
+        browser.Send("select[name=Fuel]", "on");
         other.UntilText(".notes", "Fuel was on");
     }
 

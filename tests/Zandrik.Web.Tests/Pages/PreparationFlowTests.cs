@@ -22,7 +22,7 @@ public sealed class PreparationFlowTests : IDisposable
     {
         browser.Open(site.Address + "/jobs/new");
         browser.Type("#vehicle", vehicle);
-        browser.Find("#sheet").SendKeys("Marrow");
+        browser.Send("#sheet", "Marrow");
         browser.Until("the sheet fills the engine in", () => browser.Value("#cylinders") == "4");
         browser.Type("#ruled-out", "coils: swapped 2 and 4");
         browser.Click("input[value=coolant-loss]");
@@ -141,12 +141,12 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Type("#smell", "oil");
         var script = Path.Combine(Path.GetTempPath(), $"plug-{Guid.NewGuid():N}.jpg");
         await File.WriteAllBytesAsync(script, Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"), Cancel);
-        browser.Find("#photo").SendKeys(script);
+        browser.Send("#photo", script);
         browser.Click("form.stack .btn-lg");
         browser.UntilText("#plug-problem", "no JPEG, PNG or WebP");
         browser.Find("[name=signs][value=oil-wet]").Selected.ShouldBeTrue("what was tapped stays tapped");
         await File.WriteAllBytesAsync(script, PlugPictureTests.WithPlace(PlugPictureTests.Photo(SKEncodedImageFormat.Jpeg, 400, 300)), Cancel);
-        browser.Find("#photo").SendKeys(script);
+        browser.Send("#photo", script);
         browser.Click("form.stack .btn-lg");
         browser.UntilText(".done-note", "Plug 1 kept");
         browser.UntilText("#plug-title", "Plug 2");

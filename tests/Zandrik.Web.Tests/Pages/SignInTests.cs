@@ -177,7 +177,7 @@ public sealed class SignInTests(Site site)
         browser.Type("#name", "Fenn & daughters <b>");
         browser.Type("#time-zone", "Nowhere/Land");
         browser.Type("#altitude", "420");
-        browser.Find("#numbers").SendKeys("14,1");
+        browser.Send("#numbers", "14,1");
         browser.Type("#house-rules", "Two-litre: no head-only repair");
         browser.Click(".form-end button");
         browser.UntilText("#time-zone-problem", "Choose one of the list");

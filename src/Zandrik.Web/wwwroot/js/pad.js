@@ -409,6 +409,7 @@
       else place();
     }
     settle(null);
+    document.documentElement.dataset.pad = "awake";
   }
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", begin);
   else begin();
