@@ -2,6 +2,7 @@ using System.Text.Json;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;
@@ -52,14 +53,15 @@ public sealed class DryTestStore(ShopDatabase database)
             var unseen = entry.Kind == PadEntryKind.Reading && seen is { } s && head is not null && head.Id != s && head.ByPerson != who.PersonId && before?.ReadAs(locked.Unit) is not null;
             if (unseen)
             {
-                return ((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
-                    JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options));
+                return new Applied((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
+                    JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options), Measured: false);
             }
             var after = entry.Apply(before, locked.Unit) with { At = at, By = who.Person };
+            var measured = entry.Kind is PadEntryKind.Reading or PadEntryKind.Repeat;
             // A reading knows what it was measured with, also when the test goes on with another gauge.
-            after = entry.Kind is PadEntryKind.Reading or PadEntryKind.Repeat && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
+            after = measured && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
             // A question that is open stays open under a first pulse; any word on the reading itself settles it.
-            return (after, entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null);
+            return new Applied(after, entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null, measured);
         }, cancel);
 
     /// <summary>Notes something about a cylinder's reading beside its figure: count, time, volts, the pump-up curve.</summary>
@@ -68,7 +70,10 @@ public sealed class DryTestStore(ShopDatabase database)
     public Task<long?> DescribeAsync(
         ShopPerson who, int job, long? test, int cylinder, ReadingDetails details, Guid key, DateTimeOffset at, PressureUnit unit, CancellationToken cancel = default) =>
         AppendEntryAsync(who, job, test, cylinder, key, at, unit, (locked, head, before) =>
-            (details.Apply(before ?? new CompressionReading { Cylinder = cylinder, At = at, By = who.Person }, locked.Unit), head?.Beside), cancel);
+        {
+            var after = details.Apply(before ?? new CompressionReading { Cylinder = cylinder, At = at, By = who.Person }, locked.Unit);
+            return new Applied(after, head?.Beside, Measured: before?.Value is null && after.Value is not null);
+        }, cancel);
 
     /// <summary>
     /// Says which tester the test is done with from here on; a copy of it goes with the test. Readings already
@@ -115,7 +120,7 @@ public sealed class DryTestStore(ShopDatabase database)
     // order, and known again is done here.
     private Task<long?> AppendEntryAsync(
         ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
-        Func<Locked, Head?, CompressionReading?, (CompressionReading After, string? Beside)> apply, CancellationToken cancel) =>
+        Func<Locked, Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
@@ -137,11 +142,11 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             var head = await HeadAsync(connection, transaction, id.Value, cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
-            var (after, beside) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
-            if (after.Value is not null && after.Value != before?.Value
-                && await TickStore.NotPreparedAsync(connection, transaction, job, engine, cancel) is { } missing)
+            var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
+            if (measured && await TickStore.TickedAsync(connection, transaction, job, cancel) is { } ticked)
             {
-                // What nobody had ticked when this was read stands on the reading, whatever is ticked later.
+                // What nobody had ticked when this was read stands on the reading, whatever is ticked or noted later.
+                var missing = PreparationList.NotPrepared(engine, ticked, body.Conditions);
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { NotPrepared = missing.Count > 0 ? missing : null } };
             }
             after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
@@ -274,6 +279,9 @@ public sealed class DryTestStore(ShopDatabase database)
             }, transaction, cancellationToken: cancel));
 
     private sealed record Locked(DryCompressionTest Test, PressureUnit Unit);
+
+    // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
+    private sealed record Applied(CompressionReading After, string? Beside, bool Measured);
 
     private sealed record LockedTest
     {

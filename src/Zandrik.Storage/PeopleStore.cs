@@ -141,7 +141,7 @@ public sealed class PeopleStore(ShopDatabase database)
                     return false;
                 }
             }
-            // Whoever leaves, or may do less, is signed out at once.
+            // Whoever leaves is signed out at once; a role is looked up with each page anyway.
             return await c.ExecuteAsync(new CommandDefinition("""
                 update person set role = @role, left_at = case when @leaves then coalesce(left_at, @leftAt) end,
                     stamp = case when @leaves and left_at is null then gen_random_uuid() else stamp end

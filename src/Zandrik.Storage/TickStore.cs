@@ -1,6 +1,5 @@
 using Dapper;
 using Npgsql;
-using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;
@@ -64,18 +63,12 @@ public sealed class TickStore(ShopDatabase database)
         where j.number = @job and x.list = @list order by x.item, x.id desc
         """;
 
-    // Lines of the preparation that nobody has ticked; null when the list was not begun on this job.
-    internal static async Task<IReadOnlyList<PreparationItem>?> NotPreparedAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, int job, EngineSheet engine, CancellationToken cancel)
+    // The lines of the preparation that are ticked now; null when the list was not begun on this job.
+    internal static async Task<IReadOnlyCollection<PreparationItem>?> TickedAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel)
     {
         var rows = (await connection.QueryAsync<(string Item, bool Done)>(new CommandDefinition(
             $"select l.item, l.done from ({Latest}) l", new { job, list = Prepare }, transaction, cancellationToken: cancel))).AsList();
-        if (rows.Count == 0)
-        {
-            return null;
-        }
-        var done = rows.Where(r => r.Done).Select(r => r.Item).ToHashSet();
-        var missing = PreparationList.For(engine).Select(l => l.Item).Where(i => !done.Contains(RecordWords.Of(i))).ToList();
-        return missing;
+        return rows.Count == 0 ? null
+            : rows.Where(r => r.Done).Select(r => RecordWords.TryParse<PreparationItem>(r.Item, out var item) ? item : (PreparationItem?)null).OfType<PreparationItem>().ToHashSet();
     }
 }

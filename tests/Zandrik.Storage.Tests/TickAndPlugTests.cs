@@ -36,6 +36,23 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     }
 
     [Fact]
+    public async Task The_same_figure_read_again_is_read_anew_and_choosing_an_older_one_is_not()
+    {
+        var job = await JobAsync();
+        async Task<CompressionReading> ReadingAsync() => (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!.Single();
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        await EnterAsync(job, 1, 200);
+        (await ReadingAsync()).Conditions!.NotPrepared!.ShouldContain(PreparationItem.Ignition);
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", "coils-unplugged", done: true, Now, Cancel);
+        await EnterAsync(job, 1, 200);
+        (await ReadingAsync()).Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Ignition, "cranked again, prepared now");
+        await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(1, PadEntryKind.Repeat, new GaugePressure(190, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
+        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", null, done: false, Now, Cancel);
+        await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(1, PadEntryKind.Choose, new GaugePressure(200, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
+        (await ReadingAsync()).Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Ignition, "nothing was cranked for the choice");
+    }
+
+    [Fact]
     public async Task A_tick_knows_who_when_and_which_way_and_can_be_taken_away()
     {
         var job = await JobAsync();

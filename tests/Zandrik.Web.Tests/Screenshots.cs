@@ -1,8 +1,7 @@
 namespace Zandrik.Web.Tests;
 
 /// <summary>Makes every picture of docs/screenshots from the demo data. Run by ./screenshots, not with the tests.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class Screenshots(Site site)
+public sealed class Screenshots(Site site) : IClassFixture<Site>
 {
     [Fact(Explicit = true)]
     public void Of_every_main_view()

@@ -65,7 +65,3 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
     }
 }
-
-/// <summary>Tests that share one site.</summary>
-[CollectionDefinition(nameof(SharedSite))]
-public sealed class SharedSite : ICollectionFixture<Site>;

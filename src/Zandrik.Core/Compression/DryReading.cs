@@ -1,4 +1,5 @@
 using Zandrik.Core.Conditions;
+using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
@@ -53,6 +54,12 @@ public sealed record DryReading
     /// <summary>How this reading was taken.</summary>
     public TestConditions Conditions { get; private init; } = NothingRecorded;
 
+    /// <summary>
+    /// Lines of the preparation that nobody had ticked when this was read. What is noted on the test later says
+    /// nothing about a reading taken before; what is noted on the reading itself does.
+    /// </summary>
+    public IReadOnlyList<PreparationItem> NotPrepared { get; private init; } = [];
+
     /// <summary>What the shop calls the gauge; absent when not recorded.</summary>
     public string? TesterLabel { get; private init; }
 
@@ -103,6 +110,9 @@ public sealed record DryReading
                 Pulses = reading.Pulses ?? reading.PulseValues?.Count,
                 Seconds = reading.Seconds,
                 Conditions = conditions,
+                NotPrepared = reading.Conditions is { NotPrepared: { } missing } noted
+                    ? [.. missing.Where(i => PreparationList.WithoutTick(noted, i) == noted)]
+                    : [],
                 TesterLabel = tester?.Label,
                 CheckValve = conditions.CheckValve ?? tester?.CheckValve,
                 UnitConfirmed = reading.UnitConfirmed == true,

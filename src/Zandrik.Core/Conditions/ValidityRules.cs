@@ -130,26 +130,31 @@ internal sealed class ValidityRules
         }
     }
 
-    // What nobody ticked, where nothing else was noted: an engine nobody prepared is not one that was prepared.
+    // What nobody had ticked when it was read: an engine nobody prepared is not one that was prepared.
     private void NotPrepared()
     {
-        if (rules.IsThrottled && Recorded(c => Unticked(c, PreparationItem.Throttle) && c.Throttle is null) is { } plate)
+        if (rules.IsThrottled && Unticked(PreparationItem.Throttle) is { } plate)
         {
-            Slip("throttle-unverified", "Nobody ticked the throttle as open: look at the plate. Until then it counts as shut and the minimum is withheld.", plate);
+            Slip("throttle-unverified", "Nobody had ticked the throttle as open: look at the plate. Until then it counts as shut and the minimum is withheld.", plate);
         }
-        if (Recorded(c => Unticked(c, PreparationItem.Fuel) && c.Fuel is null) is { } fuel)
+        if (Unticked(PreparationItem.Fuel) is { } fuel)
         {
-            Add("fuel-on", Severity.Caution, "Nobody ticked the fuel as off: if it was on, it washes the bores and can look like rings.", fuel);
+            Add("fuel-on", Severity.Caution, "Nobody had ticked the fuel as off: if it was on, it washes the bores and can look like rings.", fuel);
         }
-        if (Recorded(c => Unticked(c, PreparationItem.Ignition) && c.Ignition is null) is { } ignition)
+        if (Unticked(PreparationItem.Ignition) is { } ignition)
         {
             Add("ignition-on", Severity.Caution, rules.IsDiesel
-                ? "Nobody ticked the glow plugs as isolated: see to it before the next crank."
-                : "Nobody ticked the ignition as off: see to it before the next crank.", ignition);
+                ? "Nobody had ticked the glow plugs as isolated: see to it before the next crank."
+                : "Nobody had ticked the ignition as off: see to it before the next crank.", ignition);
         }
     }
 
-    private static bool Unticked(TestConditions conditions, PreparationItem item) => conditions.NotPrepared?.Contains(item) == true;
+    // Cylinders read with a line unticked: empty for all of them, null for none.
+    private List<int>? Unticked(PreparationItem item)
+    {
+        var where = Where(r => r.NotPrepared.Contains(item));
+        return where.Count == 0 ? null : AllOrSome(where);
+    }
 
     private void HowItWasCounted()
     {

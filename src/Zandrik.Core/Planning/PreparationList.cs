@@ -38,7 +38,7 @@ public static class PreparationList
             new(PreparationItem.Battery, "Battery full, or on a charger", [new("charger", "on a charger", "Charger off and leads stowed"), new("full", "full")], false),
             new(PreparationItem.PlugWells, "Plug wells blown out before anything is unscrewed", [], true, "Eye protection: grit flies."),
             new(PreparationItem.Labelled, diesel ? "Leads, lines and parts labelled by cylinder" : "Plugs, coils and leads labelled by cylinder", [], false),
-            Fuel_(engine, diesel, gas),
+            FuelOff(engine, diesel, gas),
             diesel
                 ? new(PreparationItem.Ignition, "Glow plugs: battery isolated, then the harness unplugged", [new("isolated", "battery isolated first", "Glow-plug harness plugged in, battery connected")], true, "A live glow harness shorts on the head.")
                 : new(PreparationItem.Ignition, "Ignition off, with coil energy led away", [new("coils-unplugged", "coils unplugged", "Coils plugged in, each at its cylinder"), new("lead-grounded", "lead grounded", "Lead off ground and back"), new("spark-tester", "spark testers fitted", "Spark testers off, leads back")], true, "Coil energy must have somewhere to go: a shock, or a burnt-out coil."),
@@ -62,7 +62,7 @@ public static class PreparationList
         return lines;
     }
 
-    private static PreparationLine Fuel_(EngineSheet engine, bool diesel, bool gas)
+    private static PreparationLine FuelOff(EngineSheet engine, bool diesel, bool gas)
     {
         if (gas)
         {
@@ -112,6 +112,16 @@ public static class PreparationList
         PreparationItem.GaugeAtZero => conditions with { NeedleAtZero = true },
         _ => conditions,
     };
+
+    /// <summary>
+    /// Lines of an engine's list that stand unticked on a reading taken now: those nobody ticked and nobody
+    /// answered by a condition of the test either.
+    /// </summary>
+    /// <param name="engine">The engine.</param>
+    /// <param name="ticked">The lines that are ticked.</param>
+    /// <param name="conditions">What is noted on the test; absent for nothing.</param>
+    public static IReadOnlyList<PreparationItem> NotPrepared(EngineSheet engine, IReadOnlyCollection<PreparationItem> ticked, TestConditions? conditions) =>
+        [.. For(engine).Select(l => l.Item).Where(i => !ticked.Contains(i) && (conditions is null || WithoutTick(conditions, i) == conditions))];
 
     /// <summary>The conditions after a tick was taken away: what only the tick said is no longer known.</summary>
     public static TestConditions WithoutTick(TestConditions conditions, PreparationItem item) => item switch

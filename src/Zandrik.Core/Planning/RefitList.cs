@@ -11,7 +11,20 @@ public sealed record RefitLine(string Word, string Says);
 /// <summary>What has to be put back, made from what was actually disabled and removed on this job.</summary>
 public static class RefitList
 {
-    /// <summary>The lines of a job; empty where nothing was touched.</summary>
+    /// <summary>The lines of a job, from what was ticked and what was measured; empty where nothing was touched.</summary>
+    /// <param name="record">The job: its engine, and the tests that say whether plugs were out and cylinders oiled.</param>
+    /// <param name="done">What was ticked in the preparation, and which way.</param>
+    /// <param name="access">What came off on the way to the plugs.</param>
+    public static IReadOnlyList<RefitLine> For(TestRecord record, IReadOnlyDictionary<PreparationItem, string?> done, IReadOnlyList<AccessStep> access)
+    {
+        var tests = record.Tests ?? [];
+        var oiled = tests.Any(t => t is WetCompressionTest { Readings.Count: > 0 });
+        var plugsWereOut = oiled || tests.Any(t => t is LeakDownTest { Readings.Count: > 0 } or PlugInspection { Readings.Count: > 0 }
+            || (t is DryCompressionTest { Readings: { } readings } && readings.Any(r => r.Value is not null)));
+        return For(record.Engine, done, plugsWereOut, oiled, access);
+    }
+
+    /// <summary>The lines of an engine; empty where nothing was touched.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="done">What was ticked in the preparation, and which way.</param>
     /// <param name="plugsWereOut">True when something was measured through the plug holes, ticked or not.</param>

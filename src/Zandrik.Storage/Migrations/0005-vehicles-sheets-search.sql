@@ -72,10 +72,13 @@ end $$;
 -- index cannot answer a pattern, because the pattern is not to see rows of other shops. Newest first: the
 -- latest jobs are looked through, and only what is not found there is asked of the index, so that neither a
 -- word on every job nor one on a single job is slow.
+create function search_pattern(wanted text) returns text language sql immutable as
+    $$ select '%' || replace(replace(replace(lower(wanted), '\', '\\'), '%', '\%'), '_', '\_') || '%' $$;
+
 create function search_jobs(wanted text, most int) returns table (number int)
     language plpgsql stable security definer set search_path = public as $$
 declare
-    pattern text := '%' || replace(replace(replace(lower(wanted), '\', '\\'), '%', '\%'), '_', '\_') || '%';
+    pattern text := search_pattern(wanted);
     found int;
     edge timestamptz;
 begin
@@ -98,7 +101,7 @@ end $$;
 create function search_vehicles(wanted text, most int) returns table (id int)
     language plpgsql stable security definer set search_path = public as $$
 declare
-    pattern text := '%' || replace(replace(replace(lower(wanted), '\', '\\'), '%', '\%'), '_', '\_') || '%';
+    pattern text := search_pattern(wanted);
     found int;
     edge int;
 begin
@@ -117,9 +120,9 @@ create index vehicle_newest on vehicle (shop_id, id desc);
 create function search_sheets(wanted text, most int) returns table (id int)
     language sql stable security definer set search_path = public as $$
     select s.id from engine_sheet s where s.shop_id = current_shop() and s.retired_at is null
-        and s.search like '%' || replace(replace(replace(lower(wanted), '\', '\\'), '%', '\%'), '_', '\_') || '%' order by s.name limit most $$;
+        and s.search like search_pattern(wanted) order by s.name limit most $$;
 
 grant select, insert, update on vehicle, engine_sheet to $app$;
 grant select, insert on engine_sheet_version to $app$;
 grant usage on all sequences in schema public to $app$;
-grant execute on function search_jobs(text, int), search_vehicles(text, int), search_sheets(text, int) to $app$;
+grant execute on function search_pattern(text), search_jobs(text, int), search_vehicles(text, int), search_sheets(text, int) to $app$;

@@ -13,19 +13,6 @@ public static class PlugDrawing
     /// <summary>Draws one sign; null draws a plug nobody has read.</summary>
     public static HtmlString Draw(PlugSign? sign) => new($"<svg class=\"plug {(sign is { } s ? "sign-" + RecordWords.Of(s) : "sign-none")}\" viewBox=\"0 0 48 84\" width=\"48\" height=\"84\" aria-hidden=\"true\">{Shell}{Marks(sign)}</svg>");
 
-    /// <summary>What a sign is called, and what it says.</summary>
-    public static (string Name, string Says) Words(PlugSign sign) => sign switch
-    {
-        PlugSign.Normal => ("normal", "dry and tan"),
-        PlugSign.OilWet => ("oil-wet", "rings, stem seals or guides"),
-        PlugSign.FuelWet => ("fuel-wet", "no spark, flooded, or it does not compress"),
-        PlugSign.CoolantWet => ("coolant-wet", "coolant gets in: no running test, look for liquid"),
-        PlugSign.CoolantCleaned => ("steam-cleaned", "coolant burns in it"),
-        PlugSign.DrySoot => ("dry soot", "rich, or weak ignition"),
-        PlugSign.Flashover => ("flashover track", "the spark ran down outside"),
-        _ => ("broken", "porcelain missing: where is the rest?"),
-    };
-
     private static string Marks(PlugSign? sign) => sign switch
     {
         PlugSign.OilWet => "<path class=\"wet\" d=\"M16 56q4 6 0 9q-4-3 0-9M31 58q4 6 0 9q-4-3 0-9\"/>",

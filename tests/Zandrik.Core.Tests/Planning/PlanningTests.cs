@@ -64,9 +64,22 @@ public sealed class PlanningTests
         judged.Codes().ShouldBe(["throttle-unverified", "fuel-on", "ignition-on"]);
         judged.Validity.ShouldAllBe(v => v.Cylinders.SequenceEqual(new[] { 1, 2 }));
         judged.Minimum!.Limits.ShouldBe(AbsoluteLimits.Withheld);
-        // What was noted otherwise is believed.
-        Judge(Petrol, test with { Conditions = Proper }).Codes().ShouldBeEmpty();
+        // What is noted on the test later says nothing about a reading taken before; on the reading itself it does.
+        Judge(Petrol, test with { Conditions = Proper }).Codes().ShouldBe(["throttle-unverified", "fuel-on", "ignition-on"]);
+        var noted = test with { Readings = [.. test.Readings!.Select(r => r with { Conditions = Proper with { NotPrepared = r.Conditions?.NotPrepared } })] };
+        Judge(Petrol, noted).Codes().ShouldBeEmpty();
         Judge(Diesel, test).Codes().ShouldNotContain("throttle-unverified");
+    }
+
+    [Fact]
+    public void What_a_condition_of_the_test_answers_is_not_missing_from_a_reading_taken_under_it()
+    {
+        PreparationList.NotPrepared(Petrol, [PreparationItem.Fuel], null).ShouldContain(PreparationItem.Throttle);
+        var missing = PreparationList.NotPrepared(Petrol, [PreparationItem.Fuel], new TestConditions { Throttle = ThrottlePlate.Open });
+        missing.ShouldNotContain(PreparationItem.Throttle);
+        missing.ShouldNotContain(PreparationItem.Fuel);
+        missing.ShouldContain(PreparationItem.PlugWells, "no condition speaks of it");
+        PreparationList.NotPrepared(Diesel, [], null).ShouldNotContain(PreparationItem.Throttle);
     }
 
     [Fact]

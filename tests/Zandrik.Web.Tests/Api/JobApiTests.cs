@@ -5,8 +5,7 @@ using System.Text.Json.Nodes;
 
 namespace Zandrik.Web.Tests.Api;
 
-[Collection(nameof(SharedSite))]
-public sealed class JobApiTests(Site site)
+public sealed class JobApiTests(Site site) : IClassFixture<Site>
 {
     private const string Small = """{ "format": "zandrik-test-record", "version": 1, "engine": { "cylinders": 4 } }""";
 

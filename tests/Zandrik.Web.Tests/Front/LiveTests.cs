@@ -5,8 +5,7 @@ using AngleSharp.Html.Parser;
 namespace Zandrik.Web.Tests.Front;
 
 /// <summary>The stream of a job's changes, and a person's own sign-in, as plain HTTP.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class LiveTests(Site site)
+public sealed class LiveTests(Site site) : IClassFixture<Site>
 {
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 

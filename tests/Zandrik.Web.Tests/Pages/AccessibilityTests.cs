@@ -3,8 +3,7 @@ using Zandrik.Storage.Tests;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>axe-core on every view, by day and by night, on the laptop and on the phone; and no horizontal scroll anywhere.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class AccessibilityTests(Site site)
+public sealed class AccessibilityTests(Site site) : IClassFixture<Site>
 {
     [Theory]
     [InlineData(1280, 800)]

@@ -4,8 +4,7 @@ using OpenQA.Selenium;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>The dry test as a workshop does it: gauges with a check, counts, pump-up, orders, cold and warm.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class DryInFullTests : IDisposable
+public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
 {
     private readonly Site site;
     private readonly Browser browser = new();
@@ -14,17 +13,7 @@ public sealed class DryInFullTests : IDisposable
 
     private string[] Figures => browser.Texts(".columns .reading");
 
-    private string OpenJob(string vehicle)
-    {
-        browser.Open(site.Address + "/jobs/new");
-        browser.Type("#vehicle", vehicle);
-        browser.Type("#cylinders", "4");
-        browser.Type("#nominal", "205");
-        browser.Type("#minimum", "150");
-        browser.Click(".form-end button");
-        browser.UntilText("#pad-title", "cylinder 1");
-        return new Uri(browser.Url).AbsolutePath;
-    }
+    private string OpenJob(string vehicle) => browser.OpenJob(site, vehicle);
 
     private void Enter(params string[] figures)
     {
@@ -129,6 +118,21 @@ public sealed class DryInFullTests : IDisposable
         browser.Network(on: true);
         browser.Until("it is sent", () => !browser.Find("#outbox").Displayed);
         ((double)(await RecordAsync(job))["tests"]![0]!["readings"]![0]!["seconds"]!).ShouldBe(4);
+    }
+
+    [Fact]
+    public void A_barometer_brings_readings_to_sea_level_and_one_that_is_none_says_so()
+    {
+        OpenJob("High workshop");
+        Enter("141", "142", "140", "141");
+        browser.UntilText(".headline", "under the minimum");
+        browser.Send("[name=BarometricKPa]", "high" + Keys.Enter);
+        browser.UntilText("#barometer-problem", "from 40 to 115");
+        browser.Value("[name=BarometricKPa]").ShouldBe("high");
+        browser.Type("[name=BarometricKPa]", "84,1");
+        browser.Send("[name=BarometricKPa]", Keys.Enter);
+        browser.UntilText(".headline", "Even and above the minimum");
+        browser.UntilText(".picture-note", "at sea level");
     }
 
     [Fact]

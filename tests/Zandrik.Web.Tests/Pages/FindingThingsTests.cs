@@ -5,8 +5,7 @@ using OpenQA.Selenium;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>Engine sheets, vehicles, and finding them again.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class FindingThingsTests : IDisposable
+public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
 {
     private readonly Site site;
     private readonly Browser browser = new();

@@ -4,8 +4,7 @@ using OpenQA.Selenium;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>Two people on one job, and the network, the tab or the server dying under them.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class NothingLostTests : IDisposable
+public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
 {
     private readonly Site site;
     private readonly Browser browser = new();

@@ -5,8 +5,7 @@ using AngleSharp.Html.Parser;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>Pages as plain HTTP: forms, messages, and what is sent.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class PageTests(Site site) : IAsyncLifetime
+public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
 {
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 

@@ -7,8 +7,7 @@ using Zandrik.Web.Tests.Front;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>From the plan over preparation and plugs to the refit, in a real browser.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class PreparationFlowTests : IDisposable
+public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
 {
     private readonly Site site;
     private readonly Browser browser = new();
@@ -53,7 +52,7 @@ public sealed class PreparationFlowTests : IDisposable
         browser.Click("#pad-value");
         browser.Press("205" + Keys.Enter);
         browser.UntilText("#pad-message", "205 psi kept");
-        browser.UntilText("[data-code=throttle-unverified]", "Nobody ticked the throttle as open");
+        browser.UntilText("[data-code=throttle-unverified]", "Nobody had ticked the throttle as open");
         browser.UntilText("[data-code=not-prepared]", "not ticked when read: engine temperature, battery, plug wells blown out");
         browser.Press(Keys.ArrowLeft);
         browser.UntilText(".unticked", "unticked");
@@ -64,10 +63,12 @@ public sealed class PreparationFlowTests : IDisposable
         browser.UntilText("[data-item=throttle]", "Undo");
         browser.Open(job + "/dry?cylinder=1");
         browser.UntilText("[data-code=not-prepared]", "throttle open");
+        browser.UntilText("[data-code=throttle-unverified]", "Nobody had ticked");
         browser.Click("#pad-value");
         browser.Press("204" + Keys.Enter);
         browser.UntilText("#pad-message", "204 psi kept");
         browser.Until("the throttle is off the list", () => !browser.Text("[data-code=not-prepared]").Contains("throttle open", StringComparison.Ordinal));
+        browser.All("[data-code=throttle-unverified]").ShouldBeEmpty();
     }
 
     [Fact]

@@ -8,8 +8,7 @@ using Zandrik.Storage.Tests;
 namespace Zandrik.Web.Tests.Pages;
 
 /// <summary>Who gets in, as whom, and what each may do.</summary>
-[Collection(nameof(SharedSite))]
-public sealed class SignInTests(Site site)
+public sealed class SignInTests(Site site) : IClassFixture<Site>
 {
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 

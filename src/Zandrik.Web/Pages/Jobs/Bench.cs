@@ -59,6 +59,12 @@ public sealed record Bench
     /// <summary>The message by the details.</summary>
     public string? DetailsProblem { get; init; }
 
+    /// <summary>A barometer that was typed and not taken.</summary>
+    public string? BarometerTyped { get; init; }
+
+    /// <summary>The message by the barometer.</summary>
+    public string? BarometerProblem { get; init; }
+
     /// <summary>An order that was typed and not taken.</summary>
     public string? OrderTyped { get; init; }
 

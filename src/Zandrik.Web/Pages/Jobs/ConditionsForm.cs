@@ -19,7 +19,7 @@ public sealed class ConditionsForm
     public string? NeedleAtZero { get; set; }
 
     /// <summary>These over what is recorded: fields that the form does not show stay as they are.</summary>
-    public TestConditions Over(TestConditions? before) => (before ?? new TestConditions()) with
+    public TestConditions Over(TestConditions? before, TypedFields fields) => (before ?? new TestConditions()) with
     {
         EngineTemperature = Word<EngineTemperature>(EngineTemperature),
         Throttle = Word<ThrottlePlate>(Throttle),
@@ -29,7 +29,7 @@ public sealed class ConditionsForm
         Battery = Word<BatteryState>(Battery),
         CheckValve = Word<CheckValvePlace>(CheckValve),
         CountMode = Word<CountMode>(CountMode),
-        BarometricKPa = new TypedFields().Number(BarometricKPa, "barometer", 40, 115) ?? (string.IsNullOrWhiteSpace(BarometricKPa) ? null : before?.BarometricKPa),
+        BarometricKPa = fields.Number(BarometricKPa, "barometer", 40, 115),
         NeedleAtZero = NeedleAtZero switch { "yes" => true, "no" => false, _ => null },
     };
 

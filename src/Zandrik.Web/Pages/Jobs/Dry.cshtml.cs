@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -77,7 +76,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return NotFound();
         }
-        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, Key($"{entry}|undo"), Typed(at), cancel) : null;
+        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, EntryKey.Of($"{entry}|undo"), Typed(at), cancel) : null;
         return await AfterAsync(who, undone ?? bench.Cylinder, _ => undone ?? bench.Cylinder,
             undone is { } c ? $"Cylinder {c}: last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
     }
@@ -132,7 +131,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Details = form, DetailsProblem = string.Join(" ", fields.Problems.Values) }, cancel);
         }
-        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, Key($"{entry}|details|{cylinder}"), Typed(at), typedIn, cancel);
+        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), Typed(at), typedIn, cancel);
         return Test is null ? NotFound() : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
     }
 
@@ -180,7 +179,14 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return NotFound();
         }
-        Test = await tests.SetConditionsAsync(who, Number, bench.TestId, form.Over(bench.Test.Conditions), bench.Unit, clock.GetUtcNow(), cancel);
+        var fields = new TypedFields();
+        var conditions = form.Over(bench.Test.Conditions, fields);
+        if (fields.Problem("barometer") is { } problem)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { Test = b.Test with { Conditions = conditions }, BarometerTyped = form.BarometricKPa, BarometerProblem = problem }, cancel);
+        }
+        Test = await tests.SetConditionsAsync(who, Number, bench.TestId, conditions, bench.Unit, clock.GetUtcNow(), cancel);
         return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, "Conditions kept.", cancel);
     }
 
@@ -259,9 +265,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     // page that the browser kept is another one.
     private static Guid Key(string? form, int cylinder, PadEntryKind kind, GaugePressure pressure) => string.IsNullOrEmpty(form)
         ? Guid.NewGuid()
-        : Key(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}"));
-
-    private static Guid Key(string text) => new(SHA256.HashData(Encoding.UTF8.GetBytes(text))[..16]);
+        : EntryKey.Of(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}"));
 
     // An entry that waited on a tablet keeps the time it was typed at, unless the tablet's clock is plainly wrong.
     private DateTimeOffset Typed(string? at)

@@ -77,11 +77,8 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps)
     /// <summary>What has to be put back on a job.</summary>
     public static IReadOnlyList<RefitLine> RefitOf(Job job, IReadOnlyDictionary<string, Tick> prepared, WorkshopSheet? workshop)
     {
-        var tests = job.Record.Tests ?? [];
         var done = prepared.Values.Select(t => (Known: RecordWords.TryParse<PreparationItem>(t.Item, out var item), item, t.Way)).Where(t => t.Known).ToDictionary(t => t.item, t => t.Way);
-        return RefitList.For(job.Record.Engine, done,
-            tests.Any(t => t is DryCompressionTest { Readings: { } r } && r.Any(x => x.Value is not null) || t is WetCompressionTest { Readings.Count: > 0 } or LeakDownTest { Readings.Count: > 0 } or PlugInspection { Readings.Count: > 0 }),
-            tests.Any(t => t is WetCompressionTest { Readings.Count: > 0 }), workshop?.Access ?? []);
+        return RefitList.For(job.Record, done, workshop?.Access ?? []);
     }
 }
 

@@ -1,6 +1,5 @@
-using System.Security.Cryptography;
-using System.Text;
 using Microsoft.AspNetCore.Mvc;
+using Zandrik.Core.Plugs;
 using Zandrik.Core.Records;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
@@ -35,9 +34,9 @@ public sealed class PlugsModel(Visitor visitor, JobStore jobs, TickStore ticks, 
         }
         var fields = new TypedFields();
         var seen = signs.Select(s => RecordWords.TryParse<PlugSign>(s, out var sign) ? sign : (PlugSign?)null).OfType<PlugSign>().Distinct().ToList();
-        if (seen.Contains(PlugSign.Normal) && seen.Count > 1)
+        if (PlugSignMeaning.Contradiction(seen) is { } contradiction)
         {
-            fields.Add("signs", "Normal goes with no other sign: take one of them away.");
+            fields.Add("signs", contradiction);
         }
         var smells = fields.Text(smell, "smell", 200);
         PlugPicture? picture = null;
@@ -73,7 +72,7 @@ public sealed class PlugsModel(Visitor visitor, JobStore jobs, TickStore ticks, 
         }
         if (seen.Count > 0 || smells is not null || reading.Keep is not null)
         {
-            var key = new Guid(SHA256.HashData(Encoding.UTF8.GetBytes($"{entry}|plug|{Cylinder}|{string.Join(' ', seen)}|{smells}|{keep}"))[..16]);
+            var key = EntryKey.Of($"{entry}|plug|{Cylinder}|{string.Join(' ', seen)}|{smells}|{keep}");
             if (!await plugs.ReadAsync(Who, Number, reading, key, clock.GetUtcNow(), cancel))
             {
                 return NotFound();

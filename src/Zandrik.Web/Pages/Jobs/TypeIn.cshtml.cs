@@ -1,5 +1,3 @@
-using System.Security.Cryptography;
-using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
@@ -9,7 +7,7 @@ using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Jobs;
 
-/// <summary>A paper form typed in at one go: all of it is kept, or none.</summary>
+/// <summary>A paper form typed in at one go. Nothing is kept while a row needs another look; sent again after a failure, nothing comes twice.</summary>
 public sealed class TypeInModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets, DryTestStore tests, TimeProvider clock) : JobPage(visitor, jobs, ticks, sheets)
 {
     protected override string Step => "dry";
@@ -85,16 +83,14 @@ public sealed class TypeInModel(Visitor visitor, JobStore jobs, TickStore ticks,
         var now = clock.GetUtcNow();
         foreach (var (entry, key) in entries)
         {
-            test = await tests.EnterAsync(Who, Number, test, entry, Key(key), now, cancel: cancel);
+            test = await tests.EnterAsync(Who, Number, test, entry, EntryKey.Of(key), now, cancel: cancel);
         }
         foreach (var (cylinder, pulses) in counts)
         {
-            test = await tests.DescribeAsync(Who, Number, test, cylinder, new ReadingDetails { Pulses = pulses }, Key($"{Once}|{cylinder}|count|{pulses}"), now, typedIn, cancel);
+            test = await tests.DescribeAsync(Who, Number, test, cylinder, new ReadingDetails { Pulses = pulses }, EntryKey.Of($"{Once}|{cylinder}|count|{pulses}"), now, typedIn, cancel);
         }
         return Redirect($"/jobs/{Number}/dry");
     }
-
-    private static Guid Key(string text) => new(SHA256.HashData(Encoding.UTF8.GetBytes(text))[..16]);
 }
 
 /// <summary>One cylinder of a paper form, as it is typed.</summary>

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 
@@ -33,7 +34,7 @@ public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageMod
         var limits = JudgingRules.For(new EngineSheet { Cylinders = 1 }).LimitsOf(s);
         string Text(double value) => value.ToString("0.#", CultureInfo.CurrentCulture);
         return s == SpreadSchool.FixedPressure
-            ? (Text(limits.Good / 6894.757293168361), Text(limits.Marginal / 6894.757293168361), "psi")
+            ? (Text(limits.Good / PressureUnit.Psi.Pascals()), Text(limits.Marginal / PressureUnit.Psi.Pascals()), "psi")
             : (Text(100 * limits.Good), Text(100 * limits.Marginal), s == SpreadSchool.MakerDifference ? "% of the maker's" : "%");
     }
 

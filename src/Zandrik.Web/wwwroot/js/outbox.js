@@ -125,6 +125,7 @@ zandrik.outbox = (() => {
     await drain();
   }
 
+  const sent = n => n === 1 ? "will be sent by itself" : "will be sent by themselves, in order";
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
   async function show() {
     const box = document.getElementById("outbox");
@@ -134,8 +135,8 @@ zandrik.outbox = (() => {
     const others = waiting.filter(e => e.person !== person());
     const stuck = waiting.filter(e => e.person === person() && e.stuck);
     const parts = [];
-    if (mine.length && trouble === "network") parts.push([`No network. ${count(mine.length)} on this tablet and will be sent by themselves, in order.`]);
-    else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and will be sent by themselves, in order.`]);
+    if (mine.length && trouble === "network") parts.push([`No network. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
+    else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
     if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);
     for (const e of stuck) parts.push([`${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);

@@ -57,6 +57,15 @@
     const { cylinder, kind, unit } = stand;
     const same = cylinder === Number(bench().dataset.cylinder) && kind === bench().dataset.kind;
     const measured = isMeasured(cylinder);
+    // Figures that wait stand in the picture, marked as such; they are judged when they are there.
+    for (const e of waitingFigures()) {
+      if (e.kind === "FirstPulse") continue;
+      const column = document.querySelector(`.columns [data-cylinder="${e.cylinder}"]`);
+      if (!column) continue;
+      column.classList.add("waiting");
+      column.querySelector(".reading").textContent = e.value;
+      column.setAttribute("aria-label", `Cylinder ${e.cylinder} ${e.value} ${symbols[e.form.unit]}, waiting`);
+    }
     if (!same) {
       const what = kind === "Repeat" ? "Again" : kind === "FirstPulse" ? "First pulse" : "Dry";
       document.getElementById("pad-title").textContent = `${what} · cylinder ${cylinder}`;
@@ -68,7 +77,7 @@
         c.classList.toggle("selected", selected);
         selected ? c.setAttribute("aria-current", "true") : c.removeAttribute("aria-current");
       }
-      for (const old of document.querySelectorAll(".repeats, #more")) old.hidden = true;
+      for (const old of document.querySelectorAll(".repeats, #more, .unticked")) old.hidden = true;
       for (const hidden of bench().querySelectorAll('form:not([data-choice]) input[name="cylinder"]'))
         if (!hidden.closest(".repeats")) hidden.value = cylinder;
       const next = nextAfter(cylinder);
@@ -79,15 +88,6 @@
     for (const button of document.querySelectorAll("#pad [data-enter], #pad > button[name=kind]")) button.value = kind;
     document.querySelector('#pad input[name="unit"]').value = unit;
     document.querySelector(".pad-unit").textContent = symbols[unit];
-    // Figures that wait stand in the picture, marked as such; they are judged when they are there.
-    for (const e of waitingFigures()) {
-      if (e.kind === "FirstPulse") continue;
-      const column = document.querySelector(`.columns [data-cylinder="${e.cylinder}"]`);
-      if (!column) continue;
-      column.classList.add("waiting");
-      column.querySelector(".reading").textContent = e.value;
-      column.setAttribute("aria-label", `Cylinder ${e.cylinder} ${e.value} ${symbols[e.form.unit]}, waiting`);
-    }
   }
 
   // After a new bench: keep what was folded away folded, and the caret where it was.
@@ -191,18 +191,18 @@
   }
 
   // Taking back what waits needs no answer to know where the pad belongs; what the server has, it says itself.
-  let undoing = 0;
+  // Derived from what waits, so that an undo the server will not take holds nothing up.
+  const undoing = () => pending.some(e => e.far);
   const held = [];
   function undo() {
     const last = waitingFigures().at(-1);
     if (last) Object.assign(stand, { cylinder: last.cylinder, kind: "Reading" });
-    else undoing++;
     entry("Undo", { cylinder: stand.cylinder }, { kind: "Undo", says: "Taking an entry back", far: !last });
     const column = last && document.querySelector(`.columns [data-cylinder="${last.cylinder}"]`);
     if (column) { column.classList.remove("waiting"); column.querySelector(".reading").textContent = ""; }
     force();
   }
-  const soon = act => undoing ? held.push({ value: field().value, act }) && (field().value = "") : act();
+  const soon = act => undoing() ? held.push({ value: field().value, act }) && (field().value = "") : act();
 
   document.addEventListener("zandrik:sent", event => {
     const { entry: e, html, refused: no } = event.detail;
@@ -213,20 +213,23 @@
     // Another test of the job is on the screen: it stays there.
     if (bench().dataset.test && shown !== bench().dataset.test) return;
     if (e.far) {
-      undoing--;
       const to = html.match(/data-cylinder="(\d+)" data-kind/)?.[1];
       if (to) Object.assign(stand, { cylinder: Number(to), kind: "Reading" });
     }
     if (isOnItsWay()) { wanted = true; return; }
     swap(html);
-    while (!undoing && held.length) {
+    release();
+  });
+  // What was typed while an undo was on its way, done in order where the pad stands now.
+  function release() {
+    while (!undoing() && held.length && field()) {
       const { value, act } = held.shift();
       const typed = field().value;
       field().value = value;
       act();
       if (!held.length && field().value === "") field().value = typed;
     }
-  });
+  }
   document.addEventListener("zandrik:outbox", event => {
     const { trouble, waiting } = event.detail;
     const keys = new Set(waiting.filter(e => !e.stuck).map(e => e.key));
@@ -234,11 +237,11 @@
     if (!bench() || !field()) return;
     if (trouble && pending.length) {
       // Nothing waits for the server now: what is held is done on what is known here.
-      undoing = 0;
-      while (held.length) { const { value, act } = held.shift(); field().value = value; act(); }
+      for (const e of pending) e.far = false;
       const last = waitingFigures().at(-1);
       message(last ? `Cylinder ${last.cylinder}: ${last.value} ${symbols[last.form.unit]} waits on this tablet.` : "Waits on this tablet.", false);
     }
+    release();
     catchUp();
   });
 
