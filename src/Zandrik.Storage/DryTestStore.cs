@@ -91,7 +91,7 @@ public sealed class DryTestStore(ShopDatabase database)
                 foreach (var (slot, head) in await HeadsAsync(connection, transaction, id, cancel))
                 {
                     var reading = JsonSerializer.Deserialize<CompressionReading>(head.Body!, TestRecordJson.Options)! with { Tester = tester };
-                    await AppendAsync(connection, transaction, who, id, slot, head, new Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Beside = head.Beside }, at, cancel);
+                    await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Beside = head.Beside }, at, cancel);
                 }
             }
         }, cancel);
@@ -120,7 +120,7 @@ public sealed class DryTestStore(ShopDatabase database)
     // order, and known again is done here.
     private Task<long?> AppendEntryAsync(
         ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
-        Func<Locked, Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
+        Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
@@ -140,7 +140,7 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return null;
             }
-            var head = await HeadAsync(connection, transaction, id.Value, cylinder, cancel);
+            var head = await ReadingChain.HeadAsync(connection, transaction, id.Value, cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
             var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
             if (measured && await TickStore.TickedAsync(connection, transaction, job, cancel) is { } ticked)
@@ -150,8 +150,8 @@ public sealed class DryTestStore(ShopDatabase database)
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { NotPrepared = missing.Count > 0 ? missing : null } };
             }
             after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
-            await AppendAsync(connection, transaction, who, id.Value, cylinder, head,
-                new Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
+            await ReadingChain.AppendAsync(connection, transaction, who, id.Value, cylinder, head,
+                new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
             return id;
         }, cancel);
 
@@ -173,27 +173,7 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return null;
             }
-            var done = await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
-                "select slot from reading where undo_entry = @key", new { key }, transaction, cancellationToken: cancel));
-            if (done is not null)
-            {
-                return done;
-            }
-            var last = await connection.QuerySingleOrDefaultAsync<LastEntry>(new CommandDefinition("""
-                select r.id, r.slot, b.body::text as before, b.beside::text as before_beside
-                from reading r left join reading b on b.id = r.supersedes
-                where r.test_id = @test and r.by_person = @person and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
-                  and not exists (select 1 from reading o where o.test_id = @test and o.slot = r.slot and o.id > r.id and o.entry is not null
-                                  and o.by_person <> @person and not exists (select 1 from reading u where u.undoes = o.id))
-                order by r.id desc limit 1
-                """, new { test, person = who.PersonId }, transaction, cancellationToken: cancel));
-            if (last is null)
-            {
-                return null;
-            }
-            var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
-            await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Beside = last.BeforeBeside, Undoes = last.Id, UndoEntry = key }, at, cancel);
-            return last.Slot;
+            return await ReadingChain.UndoAsync(connection, transaction, who, test, key, at, cancel);
         }, cancel);
 
     // The first test of a job: what the shop knows of its air stands on it from the start.
@@ -238,20 +218,14 @@ public sealed class DryTestStore(ShopDatabase database)
             where t.id = @test and t.kind = @kind and j.number = @job for update of t
             """, new { test, job, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel));
 
-    private static Task<Head?> HeadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int slot, CancellationToken cancel) =>
-        connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition("""
-            select r.id, r.position, r.body::text as body, r.beside::text as beside, r.by_person from reading r
-            where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
-            """, new { test, slot }, transaction, cancellationToken: cancel));
-
-    private static async Task<IReadOnlyList<(int Slot, Head Head)>> HeadsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel)
+    private static async Task<IReadOnlyList<(int Slot, ReadingChain.Head Head)>> HeadsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel)
     {
         var slots = await connection.QueryAsync<int>(new CommandDefinition(
             "select distinct slot from reading where test_id = @test order by slot", new { test }, transaction, cancellationToken: cancel));
-        var heads = new List<(int, Head)>();
+        var heads = new List<(int, ReadingChain.Head)>();
         foreach (var slot in slots)
         {
-            if (await HeadAsync(connection, transaction, test, slot, cancel) is { Body: not null } head)
+            if (await ReadingChain.HeadAsync(connection, transaction, test, slot, cancel) is { Body: not null } head)
             {
                 heads.Add((slot, head));
             }
@@ -265,19 +239,6 @@ public sealed class DryTestStore(ShopDatabase database)
             where r.test_id = @test and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)
             """, new { test }, transaction, cancellationToken: cancel));
 
-    private static Task AppendAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
-        Row row, DateTimeOffset at, CancellationToken cancel) =>
-        connection.ExecuteAsync(new CommandDefinition("""
-            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, beside, taken_at, by_person)
-            values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Beside::jsonb, @at, @person)
-            """,
-            new
-            {
-                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Beside, at, person = who.PersonId,
-            }, transaction, cancellationToken: cancel));
-
     private sealed record Locked(DryCompressionTest Test, PressureUnit Unit);
 
     // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
@@ -287,32 +248,5 @@ public sealed class DryTestStore(ShopDatabase database)
     {
         public string Body { get; init; } = "";
         public string Engine { get; init; } = "";
-    }
-
-    private sealed record Head
-    {
-        public long Id { get; init; }
-        public int Position { get; init; }
-        public string? Body { get; init; }
-        public string? Beside { get; init; }
-        public int ByPerson { get; init; }
-    }
-
-    // What is written of a new row.
-    private sealed record Row
-    {
-        public string? Body { get; init; }
-        public string? Beside { get; init; }
-        public Guid? Entry { get; init; }
-        public Guid? UndoEntry { get; init; }
-        public long? Undoes { get; init; }
-    }
-
-    private sealed record LastEntry
-    {
-        public long Id { get; init; }
-        public int Slot { get; init; }
-        public string? Before { get; init; }
-        public string? BeforeBeside { get; init; }
     }
 }

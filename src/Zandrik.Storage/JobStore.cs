@@ -278,7 +278,7 @@ public sealed class JobStore(ShopDatabase database)
             return [];
         }
         var tests = (await connection.QueryAsync<TestRow>(new CommandDefinition(
-            "select id, job_id, kind, body::text as body from test where job_id = any(@ids) order by job_id, position",
+            "select id, job_id, kind, body::text as body from test where job_id = any(@ids) and withdrawn_at is null order by job_id, position",
             new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
         var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
             select r.id, r.test_id, r.slot, r.body::text as body, r.beside::text as beside, n.id as superseded_by

@@ -44,20 +44,6 @@ public sealed class TickStore(ShopDatabase database)
             select @shop, j.id, @list, @item, @way, @done, @at, @person from job j where j.number = @job
             """, new { shop = who.ShopId, job, list, item, way, done, at, person = who.PersonId }, t, cancellationToken: cancel)) > 0, cancel);
 
-    // Both lists at once, by word.
-    internal static async Task<(IReadOnlyDictionary<string, Tick> Prepared, IReadOnlyDictionary<string, Tick> Refitted)> BothAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel)
-    {
-        var rows = (await connection.QueryAsync<(string List, string Item, string? Way, DateTimeOffset At, string By)>(new CommandDefinition("""
-            select l.list, l.item, l.way, l.at, p.name from (
-                select distinct on (x.list, x.item) x.list, x.item, x.way, x.done, x.at, x.by_person from job_tick x join job j on j.id = x.job_id
-                where j.number = @job order by x.list, x.item, x.id desc) l
-            join person p on p.id = l.by_person where l.done
-            """, new { job }, transaction, cancellationToken: cancel))).AsList();
-        Dictionary<string, Tick> Of(string list) => rows.Where(r => r.List == list).ToDictionary(r => r.Item, r => new Tick { Item = r.Item, Way = r.Way, At = r.At, By = r.By });
-        return (Of(Prepare), Of(Refit));
-    }
-
     private const string Latest = """
         select distinct on (x.item) x.item, x.way, x.done, x.at, x.by_person from job_tick x join job j on j.id = x.job_id
         where j.number = @job and x.list = @list order by x.item, x.id desc

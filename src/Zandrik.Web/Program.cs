@@ -32,6 +32,7 @@ builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<SheetStore>();
 builder.Services.AddSingleton<TickStore>();
 builder.Services.AddSingleton<PlugStore>();
+builder.Services.AddSingleton<StepStore>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<FindingStore>();
 builder.Services.AddSingleton<LiveChanges>();

@@ -149,6 +149,9 @@ public static class PreparationList
         PreparationItem.Throttle => "throttle open",
         PreparationItem.Adapter => "adapter",
         PreparationItem.GaugeAtZero => "needle at zero",
+        PreparationItem.AirPath => "air box off",
+        PreparationItem.OilFiller => "oil filler and dipstick off",
+        PreparationItem.CoolantCap => "coolant cap off",
         _ => "everybody clear",
     };
 }

@@ -40,6 +40,10 @@ public static class TestPlan
         {
             steps.Add(new("fluids", "Look at the fluids", 3, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
         }
+        if (engine.Features?.Contains(EngineFeature.CoolantHeatedIntake) == true && Any(Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke))
+        {
+            steps.Add(new("coolant-in-intake", "Coolant in the intake", 3, Because(seen, Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": this engine's heated manifold can let coolant in with a sound gasket. Before any start.", ["torch"]));
+        }
         steps.Add(new("crank-sound", "Listen to it crank", 1, "Even, uneven or fast: it costs nothing and says where to look.", []));
         if (!Any(Observation.IngestedLiquid, Observation.CoolantInCylinder))
         {
@@ -84,6 +88,10 @@ public static class TestPlan
         if (throttled && Any(Observation.LowPower, Observation.RoughIdle) && !RuledOut(record, "vacuum", "air leak"))
         {
             steps.Add(new("manifold-vacuum", "Manifold vacuum", 5, Because(seen, Observation.LowPower, Observation.RoughIdle) + ": low and even is timing or wear, a beat is a valve.", ["vacuum gauge"], IfNeeded: true));
+        }
+        if (Any(Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke))
+        {
+            steps.Add(new("blow-by", "Blow-by", 3, Because(seen, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke) + ": gas at the oil filler, even or in puffs, and whether the breather is free.", [], IfNeeded: true));
         }
         if (Any(Observation.OilUse, Observation.BlueSmoke))
         {

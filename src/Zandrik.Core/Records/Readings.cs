@@ -139,6 +139,10 @@ public sealed record LeakDownReading : CylinderReading
     /// <summary>Places that were listened at: silent where not in <see cref="Heard"/>.</summary>
     [RecordField("Places that were listened at: silent where not heard.")]
     public IReadOnlyList<ListeningPlace>? Listened { get; init; }
+
+    /// <summary>True when a person has said that a doubtful figure stands: the hose was tried, or it was listened again.</summary>
+    [RecordField("True when a person has said that a doubtful figure stands.")]
+    public bool? Confirmed { get; init; }
 }
 
 /// <summary>Air heard at one place.</summary>
@@ -163,6 +167,10 @@ public sealed record RunningReading : CylinderReading
     /// <summary>Pressure at idle.</summary>
     [RecordField("Pressure at idle.", Min = 0)]
     public double? Idle { get; init; }
+
+    /// <summary>The idle readings after each press of the relief, oldest first; two that agree show that the cranking peak is out.</summary>
+    [RecordField("The idle readings after each press of the relief, oldest first.", Min = 0)]
+    public IReadOnlyList<double>? IdleReadings { get; init; }
 
     /// <summary>Pressure after a quick snap of the throttle.</summary>
     [RecordField("Pressure after a quick snap of the throttle.", Min = 0)]

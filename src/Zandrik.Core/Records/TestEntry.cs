@@ -189,4 +189,12 @@ public sealed record FluidsCheck : TestEntry
     /// <summary>What was found.</summary>
     [RecordField("What was found.")]
     public IReadOnlyList<FluidFinding>? Findings { get; init; }
+
+    /// <summary>Whether coolant stood in the intake tract, where the engine heats its manifold with coolant.</summary>
+    [RecordField("Whether coolant stood in the intake tract.")]
+    public bool? CoolantInIntake { get; init; }
+
+    /// <summary>Gas from the oil filler with the engine running: none, a little and even, much, or in puffs with one cylinder.</summary>
+    [RecordField("Gas from the oil filler with the engine running.")]
+    public BlowBy? BlowBy { get; init; }
 }

@@ -90,8 +90,11 @@ public enum VacuumBehaviour { Steady, Fluctuating, Dropping, Low }
 /// <summary>What was found in the fluids.</summary>
 public enum FluidFinding
 {
-    CoolantLoss, CoolantBubbles, MilkyOil, OilInCoolant, CoolantInCylinder, OilUse, CapOrHoseDamaged, Clean,
+    CoolantLoss, CoolantBubbles, MilkyOil, OilInCoolant, CoolantInCylinder, OilUse, CapOrHoseDamaged, Clean, BlowBy,
 }
+
+/// <summary>Gas out of the oil filler or breather with the engine running.</summary>
+public enum BlowBy { Little, Much, Puffing }
 
 /// <summary>What a plug looked like.</summary>
 public enum PlugSign { Normal, OilWet, FuelWet, CoolantWet, CoolantCleaned, DrySoot, Flashover, Broken }
@@ -114,4 +117,4 @@ public enum Fault
 }
 
 /// <summary>A line of the preparation list.</summary>
-public enum PreparationItem { Warm, Battery, PlugWells, Labelled, Fuel, Ignition, Plugs, Throttle, Adapter, GaugeAtZero, Clear }
+public enum PreparationItem { Warm, Battery, PlugWells, Labelled, Fuel, Ignition, Plugs, Throttle, Adapter, GaugeAtZero, Clear, AirPath, OilFiller, CoolantCap }

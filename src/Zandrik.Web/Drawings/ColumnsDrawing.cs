@@ -126,6 +126,11 @@ public static class ColumnsDrawing
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"level\" d=\"M{x - w / 2:0.#} {at:0.#}H{x + w / 2:0.#}V{floorY - 7:0.#}q0 7 -7 7H{x - w / 2 + 7:0.#}q-7 0 -7 -7Z\"/>");
             svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"bar\" x=\"{x - w / 2 - 4:0.#}\" y=\"{at - 2.5:0.#}\" width=\"{w + 8:0.#}\" height=\"5\" rx=\"2.5\"/>");
         }
+        if (g is { Wet: { } wet, Level: { } dry })
+        {
+            var (top, bottom) = (Math.Min(y(wet), y(dry)), Math.Max(y(wet), y(dry)));
+            svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"wet\" x=\"{x - w / 2 + 3:0.#}\" y=\"{top:0.#}\" width=\"{w - 6:0.#}\" height=\"{Math.Max(1, bottom - top):0.#}\"/><rect class=\"wet-bar\" x=\"{x - w / 2 - 4:0.#}\" y=\"{y(wet) - 2:0.#}\" width=\"{w + 8:0.#}\" height=\"4\" rx=\"2\"/>");
+        }
         if (g.Notch is { } notch)
         {
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"notch\" d=\"M{x + w / 2 + 3:0.#} {y(notch):0.#} l9 -5 v10 Z\"><title>First pulse</title></path>");

@@ -41,7 +41,8 @@ public sealed record ColumnsPicture
 /// <param name="Notch">Level of the first pulse.</param>
 /// <param name="InQuestion">True for a reading that is not used yet.</param>
 /// <param name="Ghost">Level of the test before this one.</param>
-public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false, double? Ghost = null);
+/// <param name="Wet">Level after oil: what it gained sits on top as a second texture.</param>
+public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false, double? Ghost = null, double? Wet = null);
 
 /// <summary>A line across the glasses.</summary>
 /// <param name="Level">Where.</param>

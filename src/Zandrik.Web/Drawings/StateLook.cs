@@ -38,5 +38,6 @@ public static class StateLook
         "<defs>"
         + "<pattern id=\"t-watch\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\"><rect class=\"t-watch-ground\" width=\"9\" height=\"9\"/><circle class=\"t-watch-dot\" cx=\"2.5\" cy=\"2.5\" r=\"1.7\"/><circle class=\"t-watch-dot\" cx=\"7\" cy=\"7\" r=\"1.7\"/></pattern>"
         + "<pattern id=\"t-low\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"t-low-ground\" width=\"9\" height=\"9\"/><rect class=\"t-low-line\" width=\"3.4\" height=\"9\"/></pattern>"
+        + "<pattern id=\"t-oil\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><rect class=\"t-oil-ground\" width=\"6\" height=\"6\"/><rect class=\"t-oil-line\" width=\"2.6\" height=\"6\"/></pattern>"
         + "</defs>";
 }

@@ -39,7 +39,7 @@ public sealed record Bench
     public IReadOnlyList<KeptTester> Testers { get; init; } = [];
 
     /// <summary>The job's steps.</summary>
-    public Rail Rail { get; init; } = new(0, []);
+    public Rail Rail { get; init; } = Rail.Empty;
 
     /// <summary>True once a line of the preparation was ticked.</summary>
     public bool PreparationBegun { get; init; }

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -15,8 +14,6 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <summary>The dry test on the job's workspace. Every entry is kept the moment it is made.</summary>
 public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests, WorkspaceStore workspaces, TesterStore testers, TimeProvider clock) : PageModel
 {
-    private static readonly TimeSpan LongestWait = TimeSpan.FromDays(60);
-
     [BindProperty(SupportsGet = true)]
     public int Number { get; set; }
 
@@ -56,7 +53,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
         var cylinder = Cylinder ?? 1;
         Test = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure),
-            Key(entry, cylinder, kind, pressure), Typed(at), seen, cancel);
+            Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
         if (Test is null)
         {
             return NotFound();
@@ -76,7 +73,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return NotFound();
         }
-        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, EntryKey.Of($"{entry}|undo"), Typed(at), cancel) : null;
+        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, EntryKey.Of($"{entry}|undo"), TypedAt.Of(at, clock), cancel) : null;
         return await AfterAsync(who, undone ?? bench.Cylinder, _ => undone ?? bench.Cylinder,
             undone is { } c ? $"Cylinder {c}: last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
     }
@@ -131,7 +128,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Details = form, DetailsProblem = string.Join(" ", fields.Problems.Values) }, cancel);
         }
-        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), Typed(at), typedIn, cancel);
+        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), TypedAt.Of(at, clock), typedIn, cancel);
         return Test is null ? NotFound() : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
     }
 
@@ -207,8 +204,8 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
     {
         var who = visitor.Person;
-        if (!open && await workspaces.FindAsync(who, Number, cancel) is { } found
-            && Rail.RefitOf(found.Job, found.Prepared, found.Workshop).Any(l => !found.Refitted.ContainsKey(l.Word)))
+        if (!open && await workspaces.FindAsync(who, Number, cancel: cancel) is { } found
+            && Rail.RefitOf(found) is var back && found.Standing.Ticked(TickStore.Refit) is var refitted && back.Any(l => !refitted.ContainsKey(l.Word)))
         {
             return Redirect($"/jobs/{Number}/refit?close=true");
         }
@@ -223,7 +220,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
 
     private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
     {
-        if (await workspaces.FindAsync(who, Number, cancel) is not { } found || Bench.Of(who, found.Job, Test, Cylinder) is not { } bench)
+        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.Job, Test, Cylinder) is not { } bench)
         {
             return null;
         }
@@ -232,8 +229,8 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             Testers = found.Testers,
             Today = ShopText.Today(clock, who),
-            PreparationBegun = found.Prepared.Count > 0,
-            Rail = Rail.Of(found.Job, "dry", found.Prepared, found.Refitted, found.Workshop),
+            PreparationBegun = found.Standing.Ticked(TickStore.Prepare).Count > 0,
+            Rail = Rail.Of(found, who, "dry"),
         };
     }
 
@@ -266,12 +263,4 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     private static Guid Key(string? form, int cylinder, PadEntryKind kind, GaugePressure pressure) => string.IsNullOrEmpty(form)
         ? Guid.NewGuid()
         : EntryKey.Of(FormattableString.Invariant($"{form}|{cylinder}|{kind}|{pressure.Value:R}|{pressure.Unit}"));
-
-    // An entry that waited on a tablet keeps the time it was typed at, unless the tablet's clock is plainly wrong.
-    private DateTimeOffset Typed(string? at)
-    {
-        var now = clock.GetUtcNow();
-        return DateTimeOffset.TryParse(at, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var typed)
-            && typed <= now && typed > now - LongestWait ? typed.ToUniversalTime() : now;
-    }
 }

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Labels for plugs, coils and leads; the code on each opens the job at that cylinder.</summary>
-public sealed class LabelsModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class LabelsModel(Visitor visitor, WorkspaceStore workspaces) : JobPage(visitor, workspaces)
 {
     protected override string Step => "prepare";
 

@@ -7,7 +7,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>One page for people who prefer paper, laid out as the screen is.</summary>
-public sealed class PaperModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class PaperModel(Visitor visitor, WorkspaceStore workspaces) : JobPage(visitor, workspaces)
 {
     protected override string Step => "dry";
 

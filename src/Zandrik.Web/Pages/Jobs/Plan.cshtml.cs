@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The plan: which tests, in which order and why, with tools and minutes.</summary>
-public sealed class PlanModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class PlanModel(Visitor visitor, WorkspaceStore workspaces) : JobPage(visitor, workspaces)
 {
     protected override string Step => "plan";
 

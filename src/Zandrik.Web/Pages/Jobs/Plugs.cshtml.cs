@@ -8,7 +8,7 @@ namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The plugs, read as they come out: signs, smell, keep or replace, a photo.</summary>
 [RequestSizeLimit(PlugPicture.LargestFile + 1024 * 1024)]
-public sealed class PlugsModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets, PlugStore plugs, TimeProvider clock) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, PlugStore plugs, TimeProvider clock) : JobPage(visitor, workspaces)
 {
     protected override string Step => "plugs";
 

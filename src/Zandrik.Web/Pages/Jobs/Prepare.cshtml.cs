@@ -7,7 +7,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The preparation list: what is ready, who saw to it, which way.</summary>
-public sealed class PrepareModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets, DryTestStore tests, TimeProvider clock) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class PrepareModel(Visitor visitor, WorkspaceStore workspaces, TickStore ticks, DryTestStore tests, TimeProvider clock) : JobPage(visitor, workspaces)
 {
     protected override string Step => "prepare";
 
@@ -31,7 +31,7 @@ public sealed class PrepareModel(Visitor visitor, JobStore jobs, TickStore ticks
             return NotFound();
         }
         way = known.Ways.FirstOrDefault(w => w.Word == way)?.Word ?? (known.Ways.Count > 0 ? known.Ways[0].Word : null);
-        await Ticks.TickAsync(Who, Number, TickStore.Prepare, item!, way, done, clock.GetUtcNow(), cancel);
+        await ticks.TickAsync(Who, Number, TickStore.Prepare, item!, way, done, clock.GetUtcNow(), cancel);
         // What the list says, the test is done by.
         var latest = Job.DryTests is [.., var last] ? last : default;
         var before = latest.Test?.Conditions ?? new TestConditions { BarometricKPa = Who.Settings.BarometricKPa };

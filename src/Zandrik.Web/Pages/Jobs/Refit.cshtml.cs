@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>What has to be put back, from what was disabled and removed; and closing the job.</summary>
-public sealed class RefitModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets, TimeProvider clock) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class RefitModel(Visitor visitor, WorkspaceStore workspaces, TickStore ticks, JobStore jobs, TimeProvider clock) : JobPage(visitor, workspaces)
 {
     protected override string Step => "refit";
 
@@ -37,7 +37,7 @@ public sealed class RefitModel(Visitor visitor, JobStore jobs, TickStore ticks, 
         {
             return NotFound();
         }
-        await Ticks.TickAsync(Who, Number, TickStore.Refit, item!, null, done, clock.GetUtcNow(), cancel);
+        await ticks.TickAsync(Who, Number, TickStore.Refit, item!, null, done, clock.GetUtcNow(), cancel);
         await FindAsync(cancel);
         return Request.IsHtmx() ? Partial("_Refit", this) : Redirect($"/jobs/{Number}/refit");
     }
@@ -55,7 +55,7 @@ public sealed class RefitModel(Visitor visitor, JobStore jobs, TickStore ticks, 
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();
         }
-        await Jobs.CloseAsync(Who, Number, clock.GetUtcNow(), Open.Count > 0 ? Reason : null, cancel);
+        await jobs.CloseAsync(Who, Number, clock.GetUtcNow(), Open.Count > 0 ? Reason : null, cancel);
         return Redirect("/");
     }
 
@@ -65,7 +65,7 @@ public sealed class RefitModel(Visitor visitor, JobStore jobs, TickStore ticks, 
         {
             return false;
         }
-        Lines = Rail.RefitOf(Job, Prepared, Workshop);
+        Lines = Refit;
         return true;
     }
 }

@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>A paper form typed in at one go. Nothing is kept while a row needs another look; sent again after a failure, nothing comes twice.</summary>
-public sealed class TypeInModel(Visitor visitor, JobStore jobs, TickStore ticks, SheetStore sheets, DryTestStore tests, TimeProvider clock) : JobPage(visitor, jobs, ticks, sheets)
+public sealed class TypeInModel(Visitor visitor, WorkspaceStore workspaces, DryTestStore tests, TimeProvider clock) : JobPage(visitor, workspaces)
 {
     protected override string Step => "dry";
 

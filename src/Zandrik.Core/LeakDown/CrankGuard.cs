@@ -1,0 +1,196 @@
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.LeakDown;
+
+/// <summary>One line that has to be ticked before air goes on, or before the crank is turned on.</summary>
+/// <param name="Word">Its word, as it is stored.</param>
+/// <param name="Says">What has to be so.</param>
+/// <param name="Ways">The ways it can be so on this engine; empty where there is only one.</param>
+/// <param name="EachTime">True for a line that is ticked anew at every cylinder, false for one that stays.</param>
+public sealed record GuardLine(string Word, string Says, IReadOnlyList<GuardWay> Ways, bool EachTime);
+
+/// <summary>One way of doing a line.</summary>
+/// <param name="Word">Its word.</param>
+/// <param name="Says">What is done.</param>
+public sealed record GuardWay(string Word, string Says);
+
+/// <summary>What somebody did at the crank, or said of it. The events of a job are kept in order and never changed.</summary>
+/// <param name="Item">What: <see cref="CrankGuard.Turned"/>, <see cref="CrankGuard.Air"/>, or the word of a line.</param>
+/// <param name="Way">The cylinder it was turned to, or the way a line was done; absent where there is only one.</param>
+/// <param name="Done">False for air off, or for a tick taken away.</param>
+public sealed record CrankEvent(string Item, string? Way, bool Done);
+
+/// <summary>
+/// Who may open the air, and who may turn the crank. At 100 psi a piston off centre turns the crank with more
+/// force than anybody can hold, and a bar left on it is thrown: air on is refused until this gearbox is held and
+/// the bar is off, turning on is refused until the air is off and vented, and a figure is refused without air.
+/// </summary>
+public sealed class CrankGuard
+{
+    /// <summary>The event of the crank having been turned to a cylinder's firing top dead centre.</summary>
+    public const string Turned = "turned";
+
+    /// <summary>The event of the air going on or off.</summary>
+    public const string Air = "air";
+
+    private readonly Dictionary<string, string?> ticked = [];
+
+    private CrankGuard(EngineSheet engine)
+    {
+        Engine = engine;
+        BeforeAir = LinesBeforeAir(engine);
+        BeforeTurning = LinesBeforeTurning(engine);
+    }
+
+    private EngineSheet Engine { get; }
+
+    /// <summary>The cylinder the crank was turned to; absent before the first.</summary>
+    public int? Cylinder { get; private set; }
+
+    /// <summary>True while the air is on.</summary>
+    public bool AirIsOn { get; private set; }
+
+    /// <summary>True once air was on at this cylinder: the hose may hold pressure until it is vented.</summary>
+    public bool AirWasOn { get; private set; }
+
+    /// <summary>What has to be so before air goes on, in order.</summary>
+    public IReadOnlyList<GuardLine> BeforeAir { get; }
+
+    /// <summary>What has to be so before the crank is turned on, in order.</summary>
+    public IReadOnlyList<GuardLine> BeforeTurning { get; }
+
+    /// <summary>Where the crank of a job stands, from everything that was done at it.</summary>
+    /// <param name="engine">The engine; its gearbox decides how the crank is held.</param>
+    /// <param name="events">What was done, oldest first.</param>
+    public static CrankGuard Of(EngineSheet engine, IEnumerable<CrankEvent> events)
+    {
+        var guard = new CrankGuard(engine);
+        foreach (var e in events)
+        {
+            guard.Take(e);
+        }
+        return guard;
+    }
+
+    /// <summary>Whether a line is ticked.</summary>
+    public bool IsTicked(string word) => ticked.ContainsKey(word);
+
+    /// <summary>The way a ticked line was done; absent where there is only one, or it is not ticked.</summary>
+    public string? WayOf(string word) => ticked.GetValueOrDefault(word);
+
+    /// <summary>Lines that still keep the air off.</summary>
+    public IReadOnlyList<GuardLine> MissingBeforeAir => [.. BeforeAir.Where(l => !IsTicked(l.Word))];
+
+    /// <summary>Lines that still keep the crank where it is; none while no air was on here.</summary>
+    public IReadOnlyList<GuardLine> MissingBeforeTurning => AirWasOn ? [.. BeforeTurning.Where(l => !IsTicked(l.Word))] : [];
+
+    /// <summary>True when air may go on.</summary>
+    public bool MayOpenAir => Cylinder is not null && !AirIsOn && MissingBeforeAir.Count == 0;
+
+    /// <summary>True when the crank may be turned.</summary>
+    public bool MayTurn => !AirIsOn && MissingBeforeTurning.Count == 0;
+
+    /// <summary>Why an event is refused as things stand, with what to do; absent when it may happen.</summary>
+    public string? Refuses(CrankEvent e) => e switch
+    {
+        { Item: Turned } when !int.TryParse(e.Way, out var c) || c < 1 || c > Engine.Cylinders => "Say which cylinder the crank was turned to.",
+        { Item: Turned } when AirIsOn => "The air is on: shut it off and vent it before anything turns.",
+        { Item: Turned } when !MayTurn => $"Not yet to be turned: {Join(MissingBeforeTurning)}.",
+        { Item: Air, Done: true } when Cylinder is null => "Say first which cylinder is at its firing top dead centre.",
+        { Item: Air, Done: true } when !MayOpenAir && !AirIsOn => $"No air yet: {Join(MissingBeforeAir)}.",
+        { Item: not Turned and not Air } when Line(e.Item) is null => "There is no such line for this engine.",
+        { Item: not Turned and not Air, Done: true } when Line(e.Item)!.Ways.Count > 0 && Line(e.Item)!.Ways.All(w => w.Word != e.Way) => "Say which way it was done.",
+        { Item: not Turned and not Air, Done: true } when AirIsOn && BeforeTurning.Any(l => l.Word == e.Item) => "The air is still on: shut it off first.",
+        { Item: not Turned and not Air, Done: false } when AirIsOn && BeforeAir.Any(l => l.Word == e.Item) => "The air is on: shut it off and vent it first.",
+        _ => null,
+    };
+
+    /// <summary>Why a figure of a cylinder is refused as things stand; absent when it may be kept.</summary>
+    public string? RefusesReading(int cylinder) => (Cylinder, AirIsOn) switch
+    {
+        (null, _) => "Say first which cylinder is at its firing top dead centre.",
+        ({ } at, _) when at != cylinder => $"The crank is at cylinder {at}: turn it to {cylinder} first, or read {at}.",
+        (_, false) => MissingBeforeAir.Count > 0 ? $"No air yet: {Join(MissingBeforeAir)}." : "The air is off: open it, then read both gauges.",
+        _ => null,
+    };
+
+    private GuardLine? Line(string word) => BeforeAir.FirstOrDefault(l => l.Word == word) ?? BeforeTurning.FirstOrDefault(l => l.Word == word);
+
+    private void Take(CrankEvent e)
+    {
+        switch (e.Item)
+        {
+            case Turned when int.TryParse(e.Way, out var c) && c >= 1 && c <= Engine.Cylinders:
+                Cylinder = c;
+                AirIsOn = AirWasOn = false;
+                foreach (var line in BeforeAir.Concat(BeforeTurning).Where(l => l.EachTime))
+                {
+                    ticked.Remove(line.Word);
+                }
+                break;
+            case Air:
+                AirIsOn = e.Done;
+                AirWasOn |= e.Done;
+                if (e.Done)
+                {
+                    // Whatever was vented before is under pressure again.
+                    foreach (var line in BeforeTurning)
+                    {
+                        ticked.Remove(line.Word);
+                    }
+                }
+                break;
+            default:
+                if (e.Done)
+                {
+                    ticked[e.Item] = e.Way;
+                }
+                else
+                {
+                    ticked.Remove(e.Item);
+                }
+                break;
+        }
+    }
+
+    private static string Join(IReadOnlyList<GuardLine> lines) => string.Join("; ", lines.Select(l => char.ToLowerInvariant(l.Says[0]) + l.Says[1..]));
+
+    private static readonly GuardWay InGear = new("gear", "highest gear, brake on"), Lock = new("lock", "the maker's flywheel or crank lock");
+
+    private static List<GuardLine> LinesBeforeAir(EngineSheet engine)
+    {
+        var lines = new List<GuardLine>
+        {
+            new("key", "Key out, starter disabled", [], EachTime: false),
+            new("stroke", "Compression stroke found, exactly at top dead centre", [], EachTime: true),
+        };
+        switch (engine.Gearbox)
+        {
+            case Gearbox.Manual:
+                lines.Add(new("chocks", "Wheels chocked", [], EachTime: false));
+                lines.Add(new("held", "Crank held: highest gear, brake on", [], EachTime: true));
+                break;
+            case Gearbox.Automatic or Gearbox.None:
+                lines.Add(new("held", "Crank held by the maker's flywheel or crank lock", [], EachTime: true));
+                lines.Add(new("low", "Regulator at zero: low supply first", [], EachTime: true));
+                break;
+            default:
+                lines.Add(new("chocks", "Wheels chocked", [], EachTime: false));
+                lines.Add(new("held", "Crank held", [InGear, Lock], EachTime: true));
+                break;
+        }
+        lines.Add(new("bar", "Bar off the crank, nobody holding it, hands clear", [], EachTime: true));
+        return lines;
+    }
+
+    private static List<GuardLine> LinesBeforeTurning(EngineSheet engine) =>
+    [
+        new("vented", "Air vented: both gauges at zero", [], EachTime: true),
+        engine.Gearbox switch
+        {
+            Gearbox.Manual => new("free", "Out of gear", [], EachTime: true),
+            Gearbox.Automatic or Gearbox.None => new("free", "Crank lock out", [], EachTime: true),
+            _ => new("free", "Out of gear, or the lock out", [], EachTime: true),
+        },
+    ];
+}

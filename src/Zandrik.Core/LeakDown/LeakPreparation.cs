@@ -1,0 +1,38 @@
+using Zandrik.Core.Planning;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.LeakDown;
+
+/// <summary>
+/// What is opened for a leak-down beyond the preparation for cranking, so that air that gets out can be heard where
+/// it gets out. A place that was not opened was not listened at.
+/// </summary>
+public static class LeakPreparation
+{
+    /// <summary>The lines, in the order in which they are done.</summary>
+    public static IReadOnlyList<PreparationLine> For(EngineSheet engine)
+    {
+        var lines = new List<PreparationLine>
+        {
+            new(PreparationItem.Warm, "Engine warm", [], false, "Hot engine: gloves."),
+            new(PreparationItem.Plugs, engine.Fuel == Fuel.Diesel ? "All glow plugs out: neighbours can be heard, the crank turns" : "All plugs out: neighbours can be heard, the crank turns", [], false),
+        };
+        if (engine.Fuel != Fuel.Diesel && engine.Throttle != ThrottleControl.None)
+        {
+            lines.Add(new(PreparationItem.Throttle, "Throttle open", [], false));
+        }
+        lines.Add(new(PreparationItem.AirPath, "Air box or intake hose off", [], false));
+        lines.Add(new(PreparationItem.OilFiller, "Oil filler and dipstick off", [], false));
+        lines.Add(new(PreparationItem.CoolantCap, "Coolant cap off, opened cold", [], true, "Opened hot it scalds. If the engine is warm already, leave it shut: bubbles are then not listened for."));
+        return lines;
+    }
+
+    /// <summary>The place that is listened at where a line is opened; absent for a line that opens none.</summary>
+    public static ListeningPlace? Opens(PreparationItem item) => item switch
+    {
+        PreparationItem.AirPath => ListeningPlace.Intake,
+        PreparationItem.OilFiller => ListeningPlace.OilFiller,
+        PreparationItem.CoolantCap => ListeningPlace.Coolant,
+        _ => null,
+    };
+}

@@ -1,0 +1,102 @@
+using Dapper;
+using Npgsql;
+
+namespace Zandrik.Storage;
+
+/// <summary>
+/// The chain of rows behind one place of a test: a reading is only ever added, a correction names the row it takes
+/// the place of, an undo is a row of its own. The one place where that is written.
+/// </summary>
+internal static class ReadingChain
+{
+    /// <summary>The row that counts in a slot; absent when nothing was ever written there.</summary>
+    internal static Task<Head?> HeadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int slot, CancellationToken cancel) =>
+        connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition("""
+            select r.id, r.position, r.body::text as body, r.beside::text as beside, r.by_person from reading r
+            where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
+            """, new { test, slot }, transaction, cancellationToken: cancel));
+
+    /// <summary>
+    /// The slot of a cylinder in a test that came as a list: that of its latest row, else a free one. Whoever
+    /// asks holds the test, so that two do not take one.
+    /// </summary>
+    internal static Task<int> SlotOfAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int cylinder, CancellationToken cancel) =>
+        connection.ExecuteScalarAsync<int>(new CommandDefinition("""
+            select coalesce(
+                (select slot from reading where test_id = @test and cylinder = @cylinder order by id desc limit 1),
+                (select coalesce(max(slot), 0) + 1 from reading where test_id = @test))
+            """, new { test, cylinder }, transaction, cancellationToken: cancel));
+
+    /// <summary>Adds a row over the one that counts.</summary>
+    internal static Task AppendAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
+        Row row, DateTimeOffset at, CancellationToken cancel) =>
+        connection.ExecuteAsync(new CommandDefinition("""
+            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, beside, taken_at, by_person)
+            values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
+                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Beside::jsonb, @at, @person)
+            """,
+            new
+            {
+                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Beside, at, person = who.PersonId,
+            }, transaction, cancellationToken: cancel));
+
+    /// <summary>
+    /// Takes the person's own last entry on a test back; an entry that somebody else has written over since is
+    /// left alone. Whoever asks holds the test.
+    /// </summary>
+    /// <returns>The slot; absent when nothing is left to take back.</returns>
+    internal static async Task<int?> UndoAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, Guid key, DateTimeOffset at, CancellationToken cancel)
+    {
+        var done = await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
+            "select slot from reading where undo_entry = @key", new { key }, transaction, cancellationToken: cancel));
+        if (done is not null)
+        {
+            return done;
+        }
+        var last = await connection.QuerySingleOrDefaultAsync<LastEntry>(new CommandDefinition("""
+            select r.id, r.slot, b.body::text as before, b.beside::text as before_beside
+            from reading r left join reading b on b.id = r.supersedes
+            where r.test_id = @test and r.by_person = @person and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
+              and not exists (select 1 from reading o where o.test_id = @test and o.slot = r.slot and o.id > r.id and o.entry is not null
+                              and o.by_person <> @person and not exists (select 1 from reading u where u.undoes = o.id))
+            order by r.id desc limit 1
+            """, new { test, person = who.PersonId }, transaction, cancellationToken: cancel));
+        if (last is null)
+        {
+            return null;
+        }
+        var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
+        await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Beside = last.BeforeBeside, Undoes = last.Id, UndoEntry = key }, at, cancel);
+        return last.Slot;
+    }
+
+    /// <summary>The row that counts.</summary>
+    internal sealed record Head
+    {
+        public long Id { get; init; }
+        public int Position { get; init; }
+        public string? Body { get; init; }
+        public string? Beside { get; init; }
+        public int ByPerson { get; init; }
+    }
+
+    /// <summary>What is written of a new row.</summary>
+    internal sealed record Row
+    {
+        public string? Body { get; init; }
+        public string? Beside { get; init; }
+        public Guid? Entry { get; init; }
+        public Guid? UndoEntry { get; init; }
+        public long? Undoes { get; init; }
+    }
+
+    private sealed record LastEntry
+    {
+        public long Id { get; init; }
+        public int Slot { get; init; }
+        public string? Before { get; init; }
+        public string? BeforeBeside { get; init; }
+    }
+}

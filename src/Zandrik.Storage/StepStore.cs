@@ -1,0 +1,269 @@
+using System.Text.Json;
+using Dapper;
+using Npgsql;
+using Zandrik.Core.Compression;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Storage;
+
+/// <summary>Something done at a step: a line ticked, the crank turned, air on, oil in. Oldest first in any list.</summary>
+public sealed record StepEvent
+{
+    /// <summary>The row.</summary>
+    public long Id { get; init; }
+
+    /// <summary>The list: prepare, refit, or one of <see cref="StepStore"/>.</summary>
+    public string List { get; init; } = "";
+
+    /// <summary>What.</summary>
+    public string Item { get; init; } = "";
+
+    /// <summary>Which way, or which cylinder; absent where there is only one.</summary>
+    public string? Way { get; init; }
+
+    /// <summary>False for something taken back or switched off.</summary>
+    public bool Done { get; init; }
+
+    /// <summary>When.</summary>
+    public DateTimeOffset At { get; init; }
+
+    /// <summary>Who.</summary>
+    public string By { get; init; } = "";
+}
+
+/// <summary>A job with everything that was done at its steps: what a rule needs to say yes or no.</summary>
+/// <param name="Job">The job.</param>
+/// <param name="Events">Everything done, oldest first.</param>
+public sealed record Standing(Job Job, IReadOnlyList<StepEvent> Events)
+{
+    /// <summary>Where the crank stands, and what may be done at it.</summary>
+    public CrankGuard Crank => CrankGuard.Of(Job.Record.Engine, Of(StepStore.Crank).Select(e => new CrankEvent(e.Item, e.Way, e.Done)));
+
+    /// <summary>Which cylinders hold test oil.</summary>
+    public WetGuard Oil => WetGuard.Of(Job.Record, [.. Of(StepStore.Oil).Select(e => new OilEvent(e.Item, int.TryParse(e.Way, out var c) ? c : null, e.At))]);
+
+    /// <summary>The lines of a list that are ticked now, by word.</summary>
+    public IReadOnlyDictionary<string, Tick> Ticked(string list) => Of(list).GroupBy(e => e.Item).Select(g => g.Last()).Where(e => e.Done)
+        .ToDictionary(e => e.Item, e => new Tick { Item = e.Item, Way = e.Way, At = e.At, By = e.By });
+
+    private IEnumerable<StepEvent> Of(string list) => Events.Where(e => e.List == list);
+}
+
+/// <summary>What came of something that a guard may refuse.</summary>
+/// <param name="Found">False when the shop has no such job, test or cylinder.</param>
+/// <param name="Refused">Why it was refused, with what to do; absent when it was kept.</param>
+public sealed record StepAnswer(bool Found, string? Refused)
+{
+    internal static readonly StepAnswer Missing = new(false, null), Kept = new(true, null);
+}
+
+/// <summary>
+/// Keeps what is done and read at the steps around the dry test: leak-down, wet, running, and the small checks. A
+/// guard is asked with the job held, in the transaction that writes: what it refuses cannot slip in beside it.
+/// </summary>
+public sealed class StepStore(ShopDatabase database)
+{
+    /// <summary>The list of the leak-down's own preparation.</summary>
+    public const string Leak = "leak";
+
+    /// <summary>The list of what is done at the crank.</summary>
+    public const string Crank = "crank";
+
+    /// <summary>The list of what is done with oil.</summary>
+    public const string Oil = "oil";
+
+    /// <summary>The list of what is made safe for running compression.</summary>
+    public const string Running = "running";
+
+    /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="list">The list.</param>
+    /// <param name="item">What.</param>
+    /// <param name="way">Which way; absent where there is only one.</param>
+    /// <param name="done">False to take it back.</param>
+    /// <param name="key">Made once by whoever did it: sent twice, it is kept once.</param>
+    /// <param name="at">When it was done.</param>
+    /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    public Task<StepAnswer> DoAsync(
+        ShopPerson who, int job, string list, string item, string? way, bool done, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return StepAnswer.Missing;
+            }
+            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from job_tick where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            {
+                return StepAnswer.Kept;
+            }
+            if (refuses(await StandingAsync(connection, transaction, job, cancel)) is { } why)
+            {
+                return new StepAnswer(true, why);
+            }
+            await connection.ExecuteAsync(new CommandDefinition("""
+                insert into job_tick (shop_id, job_id, list, item, way, done, entry, at, by_person) values (@shop, @jobId, @list, @item, @way, @done, @key, @at, @person)
+                """, new { shop = who.ShopId, jobId, list, item, way, done, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+            return StepAnswer.Kept;
+        }, cancel);
+
+    /// <summary>
+    /// Keeps a reading of one cylinder in the job's latest test of its kind, which is started where there is none;
+    /// over an earlier reading of the cylinder it takes its place.
+    /// </summary>
+    /// <typeparam name="TTest">The kind of test.</typeparam>
+    /// <typeparam name="TReading">Its kind of reading.</typeparam>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <param name="start">The test to start where there is none.</param>
+    /// <param name="make">The reading from how things stand, the test and the reading so far; or why it is refused.</param>
+    /// <param name="key">Made once for each entry: the same entry sent twice is kept once.</param>
+    /// <param name="at">When it was typed.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    public Task<StepAnswer> KeepAsync<TTest, TReading>(
+        ShopPerson who, int job, int cylinder, TTest start, Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        where TTest : TestEntry
+        where TReading : CylinderReading =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return StepAnswer.Missing;
+            }
+            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from reading where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            {
+                return StepAnswer.Kept;
+            }
+            var standing = await StandingAsync(connection, transaction, job, cancel);
+            if (cylinder < 1 || cylinder > standing.Job.Record.Engine.Cylinders)
+            {
+                return StepAnswer.Missing;
+            }
+            var kind = KindOf(start);
+            var latest = await connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
+                "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
+            var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : start;
+            var slot = latest is null ? cylinder : await ReadingChain.SlotOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
+            var head = latest is null ? null : await ReadingChain.HeadAsync(connection, transaction, latest.Value.Id, slot, cancel);
+            var before = head?.Body is { } b ? JsonSerializer.Deserialize<TReading>(b, TestRecordJson.Options) : null;
+            var (reading, refused) = make(standing, test, before);
+            if (refused is not null || reading is null)
+            {
+                return new StepAnswer(true, refused ?? "Nothing to keep.");
+            }
+            var id = latest?.Id ?? await AddAsync(connection, transaction, who, jobId, start, null, at, cancel);
+            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Entry = key }, at, cancel);
+            return StepAnswer.Kept;
+        }, cancel);
+
+    /// <summary>Takes the person's own last entry on the job's latest test of a kind back.</summary>
+    /// <returns>True when there was one.</returns>
+    public Task<bool> UndoAsync(ShopPerson who, int job, string kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return false;
+            }
+            var test = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
+                "select id from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
+            return test is { } of && await ReadingChain.UndoAsync(connection, transaction, who, of, key, at, cancel) is not null;
+        }, cancel);
+
+    /// <summary>Changes how the job's latest test of a kind is done; it is started where there is none.</summary>
+    /// <returns>False when the shop has no such job.</returns>
+    public Task<bool> ChangeAsync<TTest>(ShopPerson who, int job, TTest start, Func<TTest, TTest> change, DateTimeOffset at, CancellationToken cancel = default)
+        where TTest : TestEntry =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return false;
+            }
+            var kind = KindOf(start);
+            var latest = await connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
+                "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
+            if (latest is not { } found)
+            {
+                await AddAsync(connection, transaction, who, jobId, change(start), null, at, cancel);
+                return true;
+            }
+            var after = change((TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)!);
+            await connection.ExecuteAsync(new CommandDefinition("update test set body = @body::jsonb where id = @Id",
+                new { found.Id, body = JsonSerializer.Serialize<TestEntry>(after, TestRecordJson.Options) }, transaction, cancellationToken: cancel));
+            return true;
+        }, cancel);
+
+    /// <summary>Adds a whole test: one sent by a script, or the form of a small check.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="test">A test that passes <see cref="RecordRules"/>.</param>
+    /// <param name="replaces">Row of the test it corrects, which is withdrawn; absent for none.</param>
+    /// <param name="key">Made once: the same test sent twice is kept once.</param>
+    /// <param name="at">The time, used where the test says none.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    /// <returns>Row of the test; absent when the shop has no such job.</returns>
+    public Task<long?> AddTestAsync(ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync<long?>(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return null;
+            }
+            var known = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from test where entry = @key", new { key }, transaction, cancellationToken: cancel));
+            if (known is not null)
+            {
+                return known;
+            }
+            if (replaces is not null)
+            {
+                await WithdrawAsync(connection, transaction, who, jobId, replaces.Value, at, cancel);
+            }
+            return await AddAsync(connection, transaction, who, jobId, test, key, at, cancel);
+        }, cancel);
+
+    /// <summary>Takes a small check back; it stays on record, withdrawn.</summary>
+    /// <returns>False when the shop has no such job or test.</returns>
+    public Task<bool> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+            await HoldAsync(connection, transaction, job, cancel) is { } jobId && await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0, cancel);
+
+    // Only what is one form is withdrawn: readings taken at the engine have their own undo.
+    private static Task<int> WithdrawAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, long test, DateTimeOffset at, CancellationToken cancel) =>
+        connection.ExecuteAsync(new CommandDefinition("""
+            update test set withdrawn_at = @at, withdrawn_by = @person
+            where id = @test and job_id = @jobId and withdrawn_at is null
+              and kind not in ('compression-dry', 'compression-wet', 'leak-down', 'compression-running', 'relative-compression', 'plug-inspection')
+            """, new { test, jobId, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+
+    private static async Task<long> AddAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, TestEntry test, Guid? key, DateTimeOffset at, CancellationToken cancel)
+    {
+        var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
+            "select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
+        var id = await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, test with { At = test.At ?? at, By = test.By ?? who.Person }, at, cancel);
+        if (key is not null)
+        {
+            await connection.ExecuteAsync(new CommandDefinition("update test set entry = @key where id = @id", new { key, id }, transaction, cancellationToken: cancel));
+        }
+        return id;
+    }
+
+    // Whoever writes on a job's steps holds its row: a guard is asked about what is, not about what was.
+    private static Task<long?> HoldAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
+        connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
+
+    private static async Task<Standing> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
+        new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel));
+
+    internal static async Task<IReadOnlyList<StepEvent>> EventsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
+        (await connection.QueryAsync<StepEvent>(new CommandDefinition("""
+            select x.id, x.list, x.item, x.way, x.done, x.at, p.name as by
+            from job_tick x join job j on j.id = x.job_id join person p on p.id = x.by_person where j.number = @job order by x.id
+            """, new { job }, transaction, cancellationToken: cancel))).AsList();
+
+    private static string KindOf(TestEntry test) => (string)JsonSerializer.SerializeToNode(test, TestRecordJson.Options)!["kind"]!;
+}

@@ -1,0 +1,304 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Planning;
+using Zandrik.Core.Records;
+using Zandrik.Core.Testers;
+using Zandrik.Core.Units;
+using Zandrik.Storage;
+using Zandrik.Web.Drawings;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>The leak-down: where the crank is, air on and off under its guard, what is held, and where the air goes.</summary>
+public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+{
+    /// <summary>A supply is typed up to this, bar: shop air.</summary>
+    private const double HighestSupplyBar = 20;
+
+    protected override string Step => "leak-down";
+
+    protected override string Part => "_LeakDown";
+
+    public LeakDownTest Test { get; private set; } = new();
+
+    public LeakDownJudgement Judged { get; private set; } = null!;
+
+    public CrankGuard Crank { get; private set; } = null!;
+
+    /// <summary>The engine's schedule; absent without a firing order.</summary>
+    public CrankSchedule? Schedule { get; private set; }
+
+    /// <summary>The cylinder the section and the pad stand on.</summary>
+    public int At { get; private set; } = 1;
+
+    /// <summary>The cylinder the crank is turned to next; absent when all are read.</summary>
+    public int? Next { get; private set; }
+
+    public DryJudgement? Dry { get; private set; }
+
+    /// <summary>What was typed and not taken.</summary>
+    public (string? Supply, string? Held, string? Percent) Typed { get; private set; }
+
+    public LeakDownReading? Reading => ReadingOf(At);
+
+    public LeakDownFinding Finding => Judged.Cylinders[At - 1];
+
+    public PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Engine);
+
+    /// <summary>True where the tester shows percent.</summary>
+    public bool PercentScale { get; private set; }
+
+    /// <summary>Lines of the leak-down's own preparation, and whether each is so.</summary>
+    public IReadOnlyList<(PreparationLine Line, bool Ticked)> Opened { get; private set; } = [];
+
+    /// <summary>The supply to start from: that of the reading, else of the one before.</summary>
+    public string SupplyText => (Reading?.Supply ?? LastSupply ?? Test.Supply) is { } s ? new GaugePressure(s, TestUnit).Text(Unit) : "";
+
+    private double? LastSupply => (Test.Readings ?? []).Where(r => r.Supply is not null).OrderByDescending(r => r.At).FirstOrDefault()?.Supply;
+
+    /// <summary>Cylinders that still hold oil of a wet test.</summary>
+    public IReadOnlyList<int> HoldOil => Standing.Oil.HoldOil;
+
+    public LeakDownReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
+
+    public bool IsRead(int cylinder) => ReadingOf(cylinder) is { } r && (r.Held is not null || r.LeakPercent is not null);
+
+    /// <summary>What stands beside a cylinder on the ring.</summary>
+    public IReadOnlyDictionary<int, string> Beside => Judged.Cylinders.Where(c => c.Percent is not null)
+        .ToDictionary(c => c.Cylinder, c => c.Doubt is not null ? "?" : c.Percent!.Value.ToString("0", CultureInfo.CurrentCulture) + " %");
+
+    /// <summary>Cylinders as they sit, the level of each the air it holds.</summary>
+    public ColumnsPicture Picture => new()
+    {
+        Title = "Cylinders as they sit, held air in percent of the supply",
+        Banks = CylinderLayout.Of(Engine).Banks,
+        Glasses = Judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
+            LeakLook.State(c.State), c is { ComparablePercent: { } lost, Doubt: null } ? 100 - lost : null,
+            c.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "",
+            $"Cylinder {c.Cylinder} {(c.Percent is { } loss ? $"{loss.ToString("0", CultureInfo.CurrentCulture)} % lost, " : "")}{LeakLook.Word(c.State)}{(c.Air.Places.Count > 0 ? ", " + c.Air.Says : "")}",
+            InQuestion: c.Doubt is not null)),
+        Brim = 100,
+        Lines = [new LevelLine(100 - Judged.Limits.Good, "good", $"{Judged.Limits.Good.ToString("0.#", CultureInfo.CurrentCulture)} %", true), new LevelLine(100 - Judged.Limits.Watch, "watch", $"{Judged.Limits.Watch.ToString("0.#", CultureInfo.CurrentCulture)} %", true)],
+        Selected = At,
+        Link = c => $"{Address}?cylinder={c}",
+    };
+
+    /// <summary>Something done at the crank: turned, air on or off, a line of the guard.</summary>
+    public async Task<IActionResult> OnPostCrankAsync(string? item, string? way, bool done, string? entry, string? at, CancellationToken cancel)
+    {
+        var e = new CrankEvent(item ?? "", string.IsNullOrEmpty(way) ? null : way, done);
+        if (e is { Item: CrankGuard.Turned, Way: { } to } && int.TryParse(to, out var cylinder))
+        {
+            Cylinder = cylinder;
+        }
+        var answer = await Steps.DoAsync(Who, Number, StepStore.Crank, e.Item, e.Way, e.Done, Key(entry, $"{e}"), TypedAt.Of(at, Clock), s => s.Crank.Refuses(e), cancel);
+        var says = e switch
+        {
+            { Item: CrankGuard.Turned } => $"Crank at cylinder {e.Way}.",
+            { Item: CrankGuard.Air, Done: true } => "Air on. Raise the supply slowly, read both gauges at the same moment.",
+            { Item: CrankGuard.Air } => "Air off. Vent it before anything turns.",
+            { Done: false } => "Taken back.",
+            _ => "Ticked.",
+        };
+        return await AnswerAsync(answer, says, cancel);
+    }
+
+    /// <summary>A line of the leak-down's own preparation.</summary>
+    public async Task<IActionResult> OnPostOpenAsync(string? item, bool done, string? entry, string? at, CancellationToken cancel)
+    {
+        if (!RecordWords.TryParse<PreparationItem>(item, out var line))
+        {
+            return NotFound();
+        }
+        var answer = await Steps.DoAsync(Who, Number, StepStore.Leak, item!, null, done, Key(entry, $"{item}|{done}"), TypedAt.Of(at, Clock),
+            s => LeakPreparation.For(s.Job.Record.Engine).Any(l => l.Item == line) ? null : "There is no such line for this engine.", cancel);
+        return await AnswerAsync(answer, done ? "Ticked." : "Taken back.", cancel);
+    }
+
+    /// <summary>What both gauges, or the percent scale, read.</summary>
+    public async Task<IActionResult> OnPostReadAsync(string? supply, string? held, string? percent, string? scale, string? unit, bool correct, string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        var typedIn = RecordWords.Parse(unit, PressureUnit.Psi);
+        var fields = new TypedFields();
+        PercentScale = scale == "percent";
+        var highest = Math.Floor(HighestSupplyBar * PressureUnit.Bar.Pascals() / typedIn.Pascals());
+        var supplyRead = fields.Number(supply, "supply", 0, highest);
+        var heldRead = PercentScale ? null : fields.Number(held, "held", 0, highest);
+        var percentRead = PercentScale ? fields.Number(percent, "percent", 0, 100) : null;
+        if (fields.Problems.Count == 0)
+        {
+            if (!PercentScale && supplyRead is null or <= 0)
+            {
+                fields.Add("supply", "Read the supply at the same moment: without it the loss cannot be worked out.");
+            }
+            else if (!PercentScale && heldRead is null)
+            {
+                fields.Add("held", "Type what the second gauge holds. All gone is 0.");
+            }
+            else if (PercentScale && percentRead is null)
+            {
+                fields.Add("percent", "Type the percent on the scale, 0 to 100.");
+            }
+        }
+        if (fields.Problems.Count > 0)
+        {
+            Typed = (supply, held, percent);
+            return await RefuseAsync(fields.Problems.Values.First(), fields.Problems.Keys.First(), cancel);
+        }
+        var when = TypedAt.Of(at, Clock);
+        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, Start(typedIn), (standing, test, before) =>
+        {
+            var has = before is { Held: not null } or { LeakPercent: not null };
+            if (!(correct && has) && standing.Crank.RefusesReading(cylinder) is { } why)
+            {
+                return (null, why);
+            }
+            var keptIn = RecordRules.UnitOf(test.Unit, standing.Job.Record.Engine);
+            double? In(double? value) => value is { } v ? new GaugePressure(v, typedIn).In(keptIn) : null;
+            var conditions = before?.Conditions ?? new TestConditions();
+            // A slip of the finger is put right without measuring: how it was measured stays as it was.
+            conditions = correct && has ? conditions : conditions with
+            {
+                OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : null,
+                NotPrepared = NotOpened(standing),
+            };
+            return ((before ?? new LeakDownReading { Cylinder = cylinder }) with
+            {
+                Supply = In(supplyRead), Held = In(heldRead), LeakPercent = percentRead, Confirmed = null, At = when, By = Who.Person,
+                Tester = test.Tester, Conditions = conditions == new TestConditions() ? null : conditions,
+            }, null);
+        }, Key(entry, FormattableString.Invariant($"read|{cylinder}|{supplyRead}|{heldRead}|{percentRead}|{typedIn}")), when, cancel);
+        if (answer.Refused is not null)
+        {
+            Typed = (supply, held, percent);
+        }
+        return await AnswerAsync(answer, $"Cylinder {cylinder} kept. Now listen at every place.", cancel);
+    }
+
+    /// <summary>What was heard at one place.</summary>
+    /// <param name="hear">The place, with a plug hole's cylinder after a colon, and how loud after a bar: <c>intake|clear</c>, <c>adjacent-plug-hole:2|nothing</c>.</param>
+    /// <param name="hole">The cylinder of another plug hole, where the place says none.</param>
+    /// <param name="entry">Made once for each tap.</param>
+    /// <param name="at">When it was tapped, where it waited.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostHearAsync(string? hear, int? hole, string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        var parts = (hear ?? "").Split('|', ':');
+        if (!RecordWords.TryParse<ListeningPlace>(parts[0], out var place) || place == ListeningPlace.Nowhere)
+        {
+            return NotFound();
+        }
+        var inHole = parts.Length == 3 && int.TryParse(parts[1], out var c) ? c : hole;
+        var loud = RecordWords.TryParse<HeardStrength>(parts[^1], out var s) ? s : (HeardStrength?)null;
+        if (place is ListeningPlace.AdjacentPlugHole or ListeningPlace.OtherPlugHole && inHole is null)
+        {
+            return await RefuseAsync("Say which plug hole it was.", "hole", cancel);
+        }
+        return await ListenAsync(cylinder, before =>
+        {
+            var others = (before.Heard ?? []).Where(h => h.At != ListeningPlace.Nowhere && !(h.At == place && h.Cylinder == inHole)).ToList();
+            var heard = loud is { } strength ? [.. others, new HeardAir { At = place, Strength = strength, Cylinder = inHole }] : others;
+            return before with { Heard = heard.Count > 0 ? heard : null, Listened = Add(before.Listened ?? Implied(before), place) };
+        }, Key(entry, $"hear|{cylinder}|{hear}|{hole}"), at, loud is null ? "Nothing there." : $"{char.ToUpperInvariant(parts[^1][0])}{parts[^1][1..]}.", cancel);
+    }
+
+    /// <summary>Listened at every place that is open; where nothing was tapped, nothing was heard.</summary>
+    public Task<IActionResult> OnPostSilentAsync(string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        return ListenAsync(cylinder, (before, standing) =>
+        {
+            // A place that was not opened was not listened at, where the list was begun at all.
+            var shut = NotOpened(standing) ?? [];
+            var open = AirHeard.Everywhere.Where(p => !shut.Any(i => LeakPreparation.Opens(i) == p));
+            return before with { Listened = [.. open.Union(before.Listened ?? Implied(before)).Order()] };
+        }, Key(entry, $"silent|{cylinder}"), at, "Listened everywhere.", cancel);
+    }
+
+    /// <summary>A doubtful figure stands: the hose was tried, or it was listened again.</summary>
+    public Task<IActionResult> OnPostStandsAsync(string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        return ListenAsync(cylinder, before => before with { Confirmed = true }, Key(entry, $"stands|{cylinder}"), at, "It stands.", cancel);
+    }
+
+    /// <summary>Takes the person's own last entry back.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
+        await AfterAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+
+    /// <summary>Says which leak tester it is done with from here on.</summary>
+    public async Task<IActionResult> OnPostTesterAsync(int? tester, double? restriction, CancellationToken cancel)
+    {
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        var chosen = TestersOf(TesterKind.LeakDown).FirstOrDefault(t => t.Id == tester)?.Tester.ForRecord();
+        await Steps.ChangeAsync(Who, Number, Start(Unit), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel);
+        return await AfterAsync(chosen is null ? "No tester noted." : $"Measured with {chosen.Label}.", cancel);
+    }
+
+    private Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel) =>
+        ListenAsync(cylinder, (before, _) => change(before), key, at, done, cancel);
+
+    private async Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, Standing, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel)
+    {
+        var when = TypedAt.Of(at, Clock);
+        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, Start(PressureUnit.Psi), (standing, _, before) =>
+            // Air can only be heard while it is on; afterwards what was noted can be put right.
+            before is null && standing.Crank.RefusesReading(cylinder) is { } why
+                ? (null, why)
+                : (change(before ?? new LeakDownReading { Cylinder = cylinder, At = when, By = Who.Person }, standing), null), key, when, cancel);
+        return await AnswerAsync(answer, done, cancel);
+    }
+
+    protected override async Task<bool> FindAsync(CancellationToken cancel)
+    {
+        if (!await LoadAsync(cancel))
+        {
+            return false;
+        }
+        Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
+        Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
+        Crank = Standing.Crank;
+        Schedule = CrankSchedule.Of(Engine);
+        Dry = Job.DryTests is [.., var latest] ? DryJudgement.Of(Engine, latest.Test, Job.Record.JudgeBy, Unit) : null;
+        At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Crank.Cylinder ?? Asked.FirstOrDefault(1);
+        var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
+        Next = unread ?? (Crank.Cylinder is { } here ? Schedule?.NextAfter(here).Cylinder : null);
+        PercentScale |= (Test.Readings ?? []).OrderByDescending(r => r.At).FirstOrDefault() is { LeakPercent: not null, Held: null };
+        var (own, shared) = (Standing.Ticked(StepStore.Leak), Prepared);
+        Opened = [.. LeakPreparation.For(Engine).Select(l => (l, own.ContainsKey(RecordWords.Of(l.Item)) || (LeakPreparation.Opens(l.Item) is null && shared.ContainsKey(RecordWords.Of(l.Item)))))];
+        return true;
+    }
+
+    /// <summary>The cylinders a leak-down is asked about: those that are not sound dry.</summary>
+    public IReadOnlyList<int> Asked => Dry is null ? [] : [.. Dry.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch).OrderByDescending(c => c.State).Select(c => c.Cylinder)];
+
+    private LeakDownTest Start(PressureUnit unit) => new()
+    {
+        Unit = unit, Conditions = Who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
+    };
+
+    private static IReadOnlyList<ListeningPlace>? Add(IReadOnlyList<ListeningPlace> places, ListeningPlace place) => [.. places.Append(place).Distinct().Order()];
+
+    // A record without a list of places says by anything heard that all were listened at.
+    private static IReadOnlyList<ListeningPlace> Implied(LeakDownReading reading) => reading.Heard is { Count: > 0 } ? AirHeard.Everywhere : [];
+
+    private static IReadOnlyList<PreparationItem>? NotOpened(Standing standing)
+    {
+        var ticked = standing.Ticked(StepStore.Leak);
+        if (ticked.Count == 0)
+        {
+            return null;
+        }
+        var shut = LeakPreparation.For(standing.Job.Record.Engine).Select(l => l.Item).Where(i => LeakPreparation.Opens(i) is not null && !ticked.ContainsKey(RecordWords.Of(i))).ToList();
+        return shut.Count > 0 ? shut : null;
+    }
+}

@@ -1,0 +1,140 @@
+using Microsoft.AspNetCore.Mvc;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Running;
+using Zandrik.Core.Units;
+using Zandrik.Storage;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>Running and snap compression, one cylinder at a time: made safe, started, relieved until idle agrees, snapped.</summary>
+public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+{
+    protected override string Step => "running";
+
+    protected override string Part => "_Running";
+
+    public RunningCompressionTest Test { get; private set; } = new();
+
+    public RunningJudgement Judged { get; private set; } = null!;
+
+    public DryJudgement? Dry { get; private set; }
+
+    /// <summary>Why this engine is not run with the gauge in; absent when it may be.</summary>
+    public string? Forbidden { get; private set; }
+
+    public int At { get; private set; } = 1;
+
+    public string? TypedIdle { get; private set; }
+
+    public string? TypedSnap { get; private set; }
+
+    public PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Engine);
+
+    public RunningReading? Reading => ReadingOf(At);
+
+    /// <summary>Lines that are ticked for the engine and the cylinder the page stands on.</summary>
+    public IReadOnlyDictionary<string, Tick> Ticked { get; private set; } = new Dictionary<string, Tick>();
+
+    /// <summary>Why the cylinder is not measured yet; absent when it may be.</summary>
+    public string? Blocked(int cylinder) => RunningRules.ForbidsCylinder(Dry, cylinder);
+
+    public bool IsTicked(RunningLine line) => Ticked.ContainsKey(line.ItemOf(At));
+
+    public IReadOnlyList<RunningLine> Missing => [.. RunningLine.All.Where(l => !IsTicked(l))];
+
+    public RunningReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
+
+    /// <summary>A line of the guard.</summary>
+    public async Task<IActionResult> OnPostSafeAsync(string? item, bool done, string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        if (RunningLine.All.FirstOrDefault(l => l.Word == item) is not { } line)
+        {
+            return NotFound();
+        }
+        return await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Running, line.ItemOf(cylinder), null, done, Key(entry, $"{item}|{cylinder}|{done}"), TypedAt.Of(at, Clock),
+            s => RunningRules.Forbids(s.Job.Record), cancel), done ? "Ticked." : "Taken back.", cancel);
+    }
+
+    /// <summary>An idle reading after the relief was pressed.</summary>
+    public Task<IActionResult> OnPostIdleAsync(string? idle, string? unit, string? entry, string? at, CancellationToken cancel)
+    {
+        TypedIdle = idle;
+        return KeepAsync(idle, "idle", unit, entry, at, (before, value) =>
+        {
+            // Idle readings of a reading that was finished belong to it: a new round begins with a new list.
+            IReadOnlyList<double> list = before.Snap is not null ? [value] : [.. before.IdleReadings ?? [], value];
+            var agree = RunningJudgement.Agree(list);
+            return (before with { IdleReadings = list, Idle = value, Purged = agree ? true : null, Snap = before.Snap is not null ? null : before.Snap }, null);
+        }, "idle", cancel);
+    }
+
+    /// <summary>The reading after a short snap.</summary>
+    public Task<IActionResult> OnPostSnapAsync(string? snap, string? unit, string? entry, string? at, CancellationToken cancel)
+    {
+        TypedSnap = snap;
+        return KeepAsync(snap, "snap", unit, entry, at, (before, value) => before.Idle is null || !RunningJudgement.Agree(before.IdleReadings ?? [])
+            ? (null, "Idle first: press the relief while it runs, and read, until two idle readings agree.")
+            : (before with { Snap = value }, null), "snap", cancel);
+    }
+
+    /// <summary>Takes the person's own last entry back.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
+        await AfterAsync(await Steps.UndoAsync(Who, Number, "compression-running", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+
+    private async Task<IActionResult> KeepAsync(
+        string? typed, string field, string? unit, string? entry, string? at, Func<RunningReading, double, (RunningReading?, string?)> make, string what, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        var typedIn = RecordWords.Parse(unit, PressureUnit.Psi);
+        var read = PressureEntry.Read(typed, typedIn);
+        if (read.Pressure is not { } pressure)
+        {
+            return await RefuseAsync(read.Problem!, field, cancel);
+        }
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        var when = TypedAt.Of(at, Clock);
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start(), (standing, test, before) =>
+        {
+            var record = standing.Job.Record;
+            var dry = standing.Job.DryTests is [.., var latest] ? DryJudgement.Of(record.Engine, latest.Test, record.JudgeBy) : null;
+            var safe = standing.Ticked(StepStore.Running);
+            var why = RunningRules.Forbids(record) ?? RunningRules.ForbidsCylinder(dry, cylinder)
+                ?? (RunningLine.All.FirstOrDefault(l => !safe.ContainsKey(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
+            if (why is not null)
+            {
+                return (null, why);
+            }
+            var (reading, refused) = make(before ?? new RunningReading { Cylinder = cylinder }, pressure.In(RecordRules.UnitOf(test.Unit, record.Engine)));
+            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person }, refused);
+        }, Key(entry, FormattableString.Invariant($"{what}|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
+        if (answer is { Found: true, Refused: null })
+        {
+            (TypedIdle, TypedSnap) = (null, null);
+        }
+        return await AnswerAsync(answer, $"Cylinder {cylinder}, {what}: {pressure.Text(typedIn)} {typedIn.Symbol()} kept.", cancel);
+    }
+
+    protected override async Task<bool> FindAsync(CancellationToken cancel)
+    {
+        if (!await LoadAsync(cancel))
+        {
+            return false;
+        }
+        Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start();
+        Judged = RunningJudgement.Of(Job.Record, Test, Unit);
+        Dry = Job.DryTests is [.., var latest] ? DryJudgement.Of(Engine, latest.Test, Job.Record.JudgeBy, Unit) : null;
+        Forbidden = RunningRules.Forbids(Job.Record);
+        Ticked = Standing.Ticked(StepStore.Running);
+        At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c
+            : Enumerable.Range(1, Engine.Cylinders).FirstOrDefault(x => Blocked(x) is null && ReadingOf(x)?.Snap is null, 1);
+        return true;
+    }
+
+    private RunningCompressionTest Start() => new() { Unit = Unit, Tester = Job.DryTests is [.., var latest] ? latest.Test.Tester : null };
+}

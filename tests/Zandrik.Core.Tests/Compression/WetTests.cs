@@ -1,0 +1,151 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+using static Zandrik.Core.Tests.Cases;
+
+namespace Zandrik.Core.Tests.Compression;
+
+public sealed class WetTests
+{
+    private static readonly EngineSheet Four = Inline(4, 205, 150) with { Fuel = Fuel.Petrol, DisplacementCc = 2000, CompressionRatio = 10 };
+
+    private static WetJudgement Judge(double?[] dry, double?[] wet, EngineSheet? engine = null, string? wetTester = null) => WetJudgement.Of(
+        new TestRecord
+        {
+            Engine = engine ?? Four,
+            Tests = [new DryCompressionTest { Unit = PressureUnit.Psi, Tester = new Tester { Label = "G" }, Readings = Readings(dry) }],
+        },
+        new WetCompressionTest { Unit = PressureUnit.Psi, Tester = new Tester { Label = wetTester ?? "G" }, Readings = Readings(wet) });
+
+    private static IReadOnlyList<CompressionReading> Readings(double?[] values) =>
+        [.. values.Select((v, i) => new CompressionReading { Cylinder = i + 1, Value = v }).Where(r => r.Value is not null)];
+
+    [Fact]
+    public void What_counts_is_the_gain_beyond_a_sound_cylinders()
+    {
+        var three = Judge([205, 204, 140, 206], [null, null, 171, null]).Cylinders[2];
+        three.Gain!.Value.ShouldBe(31.0 / 140, 1e-9);
+        three.ExcessGain!.Value.ShouldBe(31.0 / 140 - 0.04, 1e-9);
+        three.Rings.ShouldBe(RingsTakePart.Yes);
+        three.Recovery!.Value.ShouldBe(31.0 / 66, 0.02);
+        three.Says.ShouldContain("rings or bore take part");
+    }
+
+    [Theory]
+    [InlineData(160, 174.4, RingsTakePart.Yes)]
+    [InlineData(160, 174.3, RingsTakePart.Unclear)]
+    [InlineData(160, 169.7, RingsTakePart.Unclear)]
+    [InlineData(160, 169.5, RingsTakePart.Unlikely)]
+    public void Five_percent_takes_part_and_under_two_is_unlikely(double dry, double wet, RingsTakePart rings) =>
+        Judge([205, 204, dry, 206], [null, null, wet, null]).Cylinders[2].Rings.ShouldBe(rings);
+
+    [Fact]
+    public void Sound_cylinders_oiled_alike_move_the_gain_of_a_sound_one()
+    {
+        var one = Judge([205, 204, 140, 206], [221, null, 160, null]);
+        one.SoundGainMeasured.ShouldBeFalse();
+        var two = Judge([200, 200, 140, 200], [216, 216, 160, null]);
+        two.SoundGainMeasured.ShouldBeTrue();
+        two.SoundGain.ShouldBe(0.04 + 0.75 * 0.04, 1e-9);
+    }
+
+    [Fact]
+    public void At_the_edges_nothing_is_made_up()
+    {
+        // Dry equals the reference: nothing is missing, so no recovery.
+        Judge([205, 205, 205, 205], [null, null, 214, null]).Cylinders[2].Recovery.ShouldBeNull();
+        // Wet a little under dry gains nothing; far under it was not taken the same way.
+        var under = Judge([205, 204, 140, 206], [null, null, 136, null]).Cylinders[2];
+        under.Gain!.Value.ShouldBeLessThan(0);
+        under.Says.ShouldContain("raised nothing");
+        var wrong = Judge([205, 204, 140, 206], [null, null, 114, null]);
+        wrong.Cylinders[2].IsImplausible.ShouldBeTrue();
+        wrong.Cylinders[2].Gain.ShouldBeNull();
+        wrong.Validity.ShouldContain(n => n.Code == "implausible-reading" && n.Cylinders.Contains(3));
+        // A dead cylinder: a share of nothing says nothing.
+        var dead = Judge([205, 204, 0, 206], [null, null, 60, null]).Cylinders[2];
+        dead.Gain.ShouldBeNull();
+        dead.Says.ShouldContain("Leak-down decides");
+        // No dry reading to compare with.
+        Judge([205, 204, null, 206], [null, null, 171, null]).Cylinders[2].Says.ShouldContain("No dry reading");
+    }
+
+    [Theory]
+    [InlineData(0.05, 0.80)]
+    [InlineData(0.10, 0.80)]
+    [InlineData(0.6667, 0.35)]
+    [InlineData(0.9, 0.35)]
+    [InlineData(0.3833, 0.575)]
+    public void Recovery_is_read_against_what_rings_alone_would_give(double missing, double alone) =>
+        WetJudgement.RingsAlone(missing).ShouldBe(alone, 0.001);
+
+    [Fact]
+    public void A_big_gain_that_leaves_it_far_down_is_no_proof_either_way() =>
+        Judge([205, 204, 84, 206], [null, null, 94, null]).Cylinders[2].Says.ShouldContain("leak-down decides");
+
+    [Fact]
+    public void Another_gauge_and_a_flat_engine_weaken_it()
+    {
+        Judge([205, 204, 140, 206], [null, null, 171, null], wetTester: "H").Validity.ShouldContain(n => n.Code == "mixed-testers");
+        Judge([205, 204, 140, 206], [null, null, 171, null], Four with { Layout = CylinderArrangement.Flat, Banks = [[1, 3], [2, 4]] }).Headline.ShouldContain("as far as oil reaches");
+        WetRules.IsWeak(Four with { InclinationDeg = 45 }).ShouldBeTrue();
+        WetRules.IsWeak(Four with { InclinationDeg = 30 }).ShouldBeFalse();
+    }
+
+    [Theory]
+    [InlineData(2000, 10.0, Fuel.Petrol, 9.0)]      // a sixth of 55.6 cm³ is 9.26 ml
+    [InlineData(2000, null, Fuel.Petrol, 10)]
+    [InlineData(1000, 9.0, Fuel.Petrol, 5)]
+    [InlineData(null, null, Fuel.Petrol, 10)]
+    [InlineData(5000, 19.0, Fuel.Diesel, 3)]
+    [InlineData(null, null, Fuel.Diesel, 3)]
+    [InlineData(800, 20.0, Fuel.Diesel, 1.5)]       // a sixth of 10.5 cm³ is 1.75 ml
+    public void Oil_is_measured_for_this_cylinder_and_never_fills_it(int? cc, double? ratio, Fuel fuel, double ml)
+    {
+        var amount = OilAmount.For(new EngineSheet { Cylinders = 4, DisplacementCc = cc, CompressionRatio = ratio, Fuel = fuel });
+        amount.Ml.ShouldBe(ml);
+        (amount.Ml <= (amount.Most ?? double.MaxValue)).ShouldBeTrue();
+    }
+
+    [Fact]
+    public void The_sheet_or_the_shop_can_forbid_it_and_a_diesel_needs_the_sheets_word()
+    {
+        var shop = new ShopSettings();
+        WetRules.Forbids(Four, shop).ShouldBeNull();
+        WetRules.Forbids(Four, shop with { Wet = WetSchool.Never })!.ShouldContain("shop");
+        WetRules.Forbids(Four with { Spec = new EngineSpec { WetAllowed = false } }, shop)!.ShouldContain("sheet");
+        WetRules.Forbids(Four with { Fuel = Fuel.Diesel }, shop)!.ShouldContain("diesel");
+        WetRules.Forbids(Four with { Fuel = Fuel.Diesel, Spec = new EngineSpec { WetAllowed = true } }, shop).ShouldBeNull();
+    }
+
+    [Fact]
+    public void The_low_ones_and_one_sound_one_are_suggested_worst_first()
+    {
+        var dry = DryJudgement.Of(Four, new DryCompressionTest { Unit = PressureUnit.Psi, Readings = Readings([205, 163, 50, 206]) });
+        WetRules.Suggest(dry).Select(s => s.Cylinder).ShouldBe([3, 2, 4]);
+        WetRules.Suggest(dry)[^1].Why.ShouldContain("Sound");
+        WetRules.Suggest(DryJudgement.Of(Four, new DryCompressionTest { Unit = PressureUnit.Psi, Readings = Readings([205, 204, 203, 206]) })).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void No_wet_figure_before_oil_and_a_spin_with_the_hole_open()
+    {
+        var (record, at) = (new TestRecord { Engine = Four }, DateTimeOffset.UnixEpoch);
+        WetGuard Guard(params OilEvent[] events) => WetGuard.Of(record, events);
+        OilEvent oil3 = new(WetGuard.Oiled, 3, at), oil2 = new(WetGuard.Oiled, 2, at), spin = new(WetGuard.Spun, null, at), clear = new(WetGuard.Cleared, null, at);
+        Guard().RefusesReading(3)!.ShouldContain("No oil");
+        Guard(oil3).RefusesReading(3)!.ShouldContain("hole open");
+        Guard(spin, oil3).RefusesReading(3)!.ShouldContain("hole open");
+        Guard(oil3, spin).RefusesReading(3).ShouldBeNull();
+        // Oil in another one after the spin: that one is not spun yet, the first stays so. More oil: spin again.
+        Guard(oil3, spin, oil2).RefusesReading(2)!.ShouldContain("hole open");
+        Guard(oil3, spin, oil2).RefusesReading(3).ShouldBeNull();
+        Guard(oil3, spin, oil3).RefusesReading(3)!.ShouldContain("hole open");
+        Guard(oil3, spin).HoldOil.ShouldBe([3]);
+        Guard(oil3, spin, clear).HoldOil.ShouldBeEmpty();
+        // A wet test that came with a record means oil, until it is run and cleared.
+        var imported = record with { Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150 }] }] };
+        WetGuard.Of(imported, []).HoldOil.ShouldBe([2]);
+        WetGuard.Of(imported, [clear]).HoldOil.ShouldBeEmpty();
+    }
+}

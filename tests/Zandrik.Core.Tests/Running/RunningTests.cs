@@ -1,0 +1,82 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+using Zandrik.Core.Running;
+using static Zandrik.Core.Tests.Cases;
+
+namespace Zandrik.Core.Tests.Running;
+
+public sealed class RunningTests
+{
+    private static readonly EngineSheet Four = Inline(4, 205, 150) with { Fuel = Fuel.Petrol, Throttle = ThrottleControl.Cable };
+
+    private static TestRecord Job(params double?[] dry) => new()
+    {
+        Engine = Four,
+        Tests = dry.Length == 0 ? null : [new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [.. dry.Select((v, i) => new CompressionReading { Cylinder = i + 1, Value = v }).Where(r => r.Value is not null)] }],
+    };
+
+    private static RunningJudgement Judge(TestRecord job, params (double Idle, double Snap)[] read) =>
+        RunningJudgement.Of(job, new RunningCompressionTest { Unit = PressureUnit.Psi, Readings = [.. read.Select((r, i) => new RunningReading { Cylinder = i + 1, Idle = r.Idle, Snap = r.Snap, Purged = true })] });
+
+    [Fact]
+    public void Idle_well_above_the_others_cannot_exhale_and_a_low_snap_cannot_inhale()
+    {
+        // Figures of the engine model: sound, moderate exhaust lobe, moderate intake lobe.
+        var job = Job(205, 207, 206, 208);
+        var exhale = Judge(job, (110, 180), (110, 179), (167, 167), (111, 181));
+        exhale.Cylinders.Select(c => c.Breathing).ShouldBe([Breathing.Normal, Breathing.Normal, Breathing.CannotExhale, Breathing.Normal]);
+        exhale.Headline.ShouldContain("3 cannot get the burnt charge out");
+        var inhale = Judge(job, (110, 180), (108, 135), (109, 178), (111, 181));
+        inhale.Cylinders[1].Breathing.ShouldBe(Breathing.CannotInhale);
+        Judge(job, (110, 180), (108, 176), (109, 178), (111, 181)).Headline.ShouldContain("look away from the mechanics");
+    }
+
+    [Fact]
+    public void The_trapped_cranking_peak_is_kept_out_of_every_comparison()
+    {
+        var job = Job(205, 207, 206, 208);
+        var test = new RunningCompressionTest
+        {
+            Unit = PressureUnit.Psi,
+            Readings =
+            [
+                new RunningReading { Cylinder = 1, Idle = 110, Snap = 180, Purged = true },
+                new RunningReading { Cylinder = 2, Idle = 190, Snap = 195 },
+                new RunningReading { Cylinder = 3, Idle = 112, Snap = 179, IdleReadings = [150, 112] },
+            ],
+        };
+        var judged = RunningJudgement.Of(job, test);
+        judged.Cylinders.Take(3).Select(c => c.Breathing).ShouldBe([Breathing.Normal, Breathing.Trapped, Breathing.Trapped]);
+        judged.Validity.ShouldHaveSingleItem().Cylinders.ShouldBe([2, 3]);
+        judged.Cylinders[0].IdleToOthers.ShouldBeNull();
+        RunningJudgement.Agree([190, 118, 112]).ShouldBeTrue();
+        RunningJudgement.Agree([190]).ShouldBeFalse();
+    }
+
+    [Fact]
+    public void All_alike_is_a_cause_they_share()
+    {
+        var job = Job(200, 200, 200, 200);
+        Judge(job, (160, 165), (162, 166), (158, 164), (161, 165)).Headline.ShouldContain("blocked exhaust");
+        Judge(job, (100, 130), (102, 128), (99, 131), (101, 130)).Headline.ShouldContain("air path");
+    }
+
+    [Fact]
+    public void It_waits_for_a_throttle_a_dry_cylinder_and_a_sound_dry_reading()
+    {
+        RunningRules.Forbids(Job()).ShouldBeNull();
+        RunningRules.Forbids(new TestRecord { Engine = Four with { Fuel = Fuel.Diesel } })!.ShouldContain("throttle");
+        RunningRules.Forbids(new TestRecord { Engine = Four with { Throttle = ThrottleControl.None } })!.ShouldContain("throttle");
+        RunningRules.Forbids(Job() with { Observations = [Observation.CoolantInCylinder] })!.ShouldContain("bends rods");
+        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { Findings = [FluidFinding.CoolantInCylinder] }] })!.ShouldContain("fluids");
+        PlugInspection Plugs(params PlugSign[] signs) => new() { Readings = [.. signs.Select(s => new PlugReading { Cylinder = 2, Signs = [s] })] };
+        RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet)] })!.ShouldContain("plug 2");
+        RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet, PlugSign.Normal)] }).ShouldBeNull();
+
+        var dry = DryJudgement.Of(Four, (DryCompressionTest)Job(205, 140, null, 206).Tests![0]);
+        RunningRules.ForbidsCylinder(dry, 1).ShouldBeNull();
+        RunningRules.ForbidsCylinder(dry, 2)!.ShouldContain("low dry");
+        RunningRules.ForbidsCylinder(dry, 3)!.ShouldContain("Dry first");
+        RunningRules.ForbidsCylinder(null, 1)!.ShouldContain("Dry first");
+    }
+}
