@@ -40,11 +40,11 @@ public sealed class JobStore(ShopDatabase database)
             // Two requests with one key wait for each other here, not at the end of their work.
             await connection.ExecuteAsync(new CommandDefinition(
                 "select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
-            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number)?>(new CommandDefinition(
-                "select request_hash, job_number from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
+            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, bool OfATest)?>(new CommandDefinition(
+                "select request_hash, job_number, test_id is not null from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
             if (before is { } made)
             {
-                return (made.Number, !made.Hash.AsSpan().SequenceEqual(requestHash));
+                return (made.Number, made.OfATest || !made.Hash.AsSpan().SequenceEqual(requestHash));
             }
             var number = await InsertAsync(connection, transaction, who, record, now, null, sheetVersion, cancel);
             await connection.ExecuteAsync(new CommandDefinition(

@@ -225,6 +225,37 @@ public sealed class StepStore(ShopDatabase database)
             return await AddAsync(connection, transaction, who, jobId, test, key, at, cancel);
         }, cancel);
 
+    /// <summary>Adds a whole test once for each key of its sender: the same request sent again finds the test it added the first time.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="test">A test that passes <see cref="RecordRules"/>.</param>
+    /// <param name="key">The sender's key.</param>
+    /// <param name="requestHash">Hash of the request's body.</param>
+    /// <param name="at">The time, used where the test says none.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    /// <returns>Row of the test, absent when the shop has no such job; and whether the key was used before for something else (then nothing was added).</returns>
+    public Task<(long? Test, bool KeyUsedForAnother)> AddTestOnceAsync(
+        ShopPerson who, int job, TestEntry test, string key, byte[] requestHash, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync<(long?, bool)>(who, async (connection, transaction) =>
+        {
+            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            {
+                return (null, false);
+            }
+            await connection.ExecuteAsync(new CommandDefinition("select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
+            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, long? Test)?>(new CommandDefinition(
+                "select request_hash, job_number, test_id from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
+            if (before is { } made)
+            {
+                return (made.Test, made.Test is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(requestHash));
+            }
+            var id = await AddAsync(connection, transaction, who, jobId, test, null, at, cancel);
+            await connection.ExecuteAsync(new CommandDefinition(
+                "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @requestHash, @job, @id)",
+                new { shop = who.ShopId, key, requestHash, job, id }, transaction, cancellationToken: cancel));
+            return (id, false);
+        }, cancel);
+
     /// <summary>Takes a small check back; it stays on record, withdrawn.</summary>
     /// <returns>False when the shop has no such job or test.</returns>
     public Task<bool> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>

@@ -109,12 +109,13 @@ public sealed class Browser : IDisposable
     });
 
     /// <summary>Types into a field, over what stood there.</summary>
-    public void Type(string css, string text)
+    public void Type(string css, string text) => Wait<object>(css, () =>
     {
-        var field = Find(css);
+        var field = driver.FindElement(By.CssSelector(css));
         field.Clear();
         field.SendKeys(text);
-    }
+        return css;
+    });
 
     /// <summary>Waits until something holds; says what when it never does.</summary>
     public void Until(string what, Func<bool> holds) => Wait<object>(what, () => holds() ? what : null);
@@ -159,6 +160,25 @@ public sealed class Browser : IDisposable
     }
 
     public object? Script(string script) => driver.ExecuteScript(script);
+
+    /// <summary>Runs a script that answers through its last argument.</summary>
+    public object? ScriptAsync(string script) => driver.ExecuteAsyncScript(script);
+
+    /// <summary>Taps an element with a finger.</summary>
+    public void Tap(string css)
+    {
+        // In one go: what is found may be swapped a moment later.
+        var place = Wait(css, () => (IReadOnlyList<object>?)driver.ExecuteScript($$"""
+            const e = document.querySelector({{Quoted(css)}});
+            if (!e) return null;
+            e.scrollIntoView({ block: 'center' });
+            const r = (e.querySelector('svg') ?? e).getBoundingClientRect();
+            return [r.left + r.width / 2, r.top + r.height / 2];
+            """));
+        Dictionary<string, object>[] points = [new() { ["x"] = place[0], ["y"] = place[1] }];
+        driver.ExecuteCdpCommand("Input.dispatchTouchEvent", new() { ["type"] = "touchStart", ["touchPoints"] = points });
+        driver.ExecuteCdpCommand("Input.dispatchTouchEvent", new() { ["type"] = "touchEnd", ["touchPoints"] = Array.Empty<object>() });
+    }
 
     public byte[] Picture() => driver.GetScreenshot().AsByteArray;
 

@@ -28,4 +28,14 @@ public static class SignedIn
         });
         return await client.PostAsync(new Uri("/sign-in", UriKind.Relative), form, cancel);
     }
+
+    /// <summary>Posts a form as a page would, with a form token of this session.</summary>
+    public static async Task<HttpResponseMessage> PostFormAsync(this HttpClient client, string address, params (string Name, string Value)[] fields)
+    {
+        var cancel = TestContext.Current.CancellationToken;
+        var page = new HtmlParser().ParseDocument(await client.GetStringAsync(new Uri("/account", UriKind.Relative), cancel));
+        var token = page.QuerySelector("meta[name=zandrik-form]")!.GetAttribute("content")!;
+        using var form = new FormUrlEncodedContent(fields.Append(("__RequestVerificationToken", token)).Select(f => KeyValuePair.Create(f.Item1, f.Item2)));
+        return await client.PostAsync(new Uri(address, UriKind.Relative), form, cancel);
+    }
 }

@@ -1,3 +1,5 @@
+using System.Text;
+using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Npgsql;
@@ -64,4 +66,17 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         NpgsqlConnection.ClearAllPools();
         await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
     }
+
+    /// <summary>Makes a job from the parts of a record; answers its number.</summary>
+    public async Task<int> JobAsync(string parts)
+    {
+        var record = JsonNode.Parse(parts)!.AsObject();
+        (record["format"], record["version"]) = ("zandrik-test-record", 1);
+        var made = await Api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative), new StringContent(record.ToJsonString(), Encoding.UTF8, "application/json"));
+        var answer = JsonNode.Parse(await made.Content.ReadAsStringAsync())!;
+        return made.IsSuccessStatusCode ? (int)answer["id"]! : throw new InvalidOperationException(answer.ToJsonString());
+    }
+
+    /// <summary>The open record of a job.</summary>
+    public async Task<JsonNode> RecordAsync(int job) => JsonNode.Parse(await Api.GetStringAsync(new Uri($"/api/v1/jobs/{job}/record", UriKind.Relative)))!;
 }

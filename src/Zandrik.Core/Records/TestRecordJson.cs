@@ -55,6 +55,29 @@ public static class TestRecordJson
         }
     }
 
+    /// <summary>Reads one test, to be added to a job: it is held to the rules of a record of the job's engine.</summary>
+    /// <param name="utf8">The test as it stands in a record's <c>tests</c>, UTF-8.</param>
+    /// <param name="engine">The engine of the job.</param>
+    /// <returns>A record of that engine with the one test, or the problems with pointers from the test's own root.</returns>
+    public static RecordReading ReadTest(ReadOnlyMemory<byte> utf8, EngineSheet engine)
+    {
+        JsonNode? test;
+        try
+        {
+            test = JsonNode.Parse(utf8.Span, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false });
+        }
+        catch (JsonException)
+        {
+            return Read(utf8);
+        }
+        var whole = ToNode(new TestRecord { Engine = engine });
+        whole["tests"] = new JsonArray(test);
+        const string Root = "/tests/0";
+        var reading = Read(JsonSerializer.SerializeToUtf8Bytes(whole, Options));
+        return reading.Record is not null ? reading
+            : RecordReading.Bad([.. reading.Problems.Select(p => p.Pointer.StartsWith(Root, StringComparison.Ordinal) ? p with { Pointer = p.Pointer[Root.Length..] } : p)]);
+    }
+
     /// <summary>Reads a record that this program wrote itself, without checking it again.</summary>
     /// <exception cref="JsonException">The stored document is not a record: a fault of the program or the machine.</exception>
     public static TestRecord ReadTrusted(JsonNode record) => record.Deserialize<TestRecord>(Options)!;

@@ -11,3 +11,7 @@ alter table test add constraint test_entry unique (shop_id, entry);
 alter table test add column withdrawn_at timestamptz;
 alter table test add column withdrawn_by int;
 alter table test add foreign key (shop_id, withdrawn_by) references person (shop_id, id);
+
+-- A request that added a test, so that the same one sent again adds no other.
+alter table idempotency add column test_id bigint;
+alter table idempotency add foreign key (shop_id, test_id) references test (shop_id, id);

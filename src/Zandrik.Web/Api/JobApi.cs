@@ -34,6 +34,18 @@ public static class JobApi
             .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
             .ProducesProblem(StatusCodes.Status415UnsupportedMediaType)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+        api.MapPost("/jobs/{id:int}/tests", AddTestAsync)
+            .WithName("addTest")
+            .WithSummary("Adds a test to a job.")
+            .WithDescription("The body is one test as it stands in a record's tests. With an Idempotency-Key the same request sent again answers with the test it added the first time.")
+            .Accepts<JsonObject>("application/json")
+            .Produces<TestAdded>(StatusCodes.Status201Created)
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status401Unauthorized)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
+            .ProducesProblem(StatusCodes.Status415UnsupportedMediaType)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
         api.MapGet("/jobs", ListAsync)
             .WithName("listJobs")
             .WithSummary("A page of jobs, newest first.")
@@ -55,17 +67,10 @@ public static class JobApi
     private static async Task<Results<Created<JobCreated>, ProblemHttpResult>> CreateAsync(
         HttpRequest request, JobStore jobs, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
     {
-        if (request.ContentType is { } type && !type.Contains("json", StringComparison.OrdinalIgnoreCase))
+        var (refused, body) = await SentAsync(request, idempotencyKey, cancel);
+        if (body is null)
         {
-            return TypedResults.Problem("Send the record as application/json.", statusCode: StatusCodes.Status415UnsupportedMediaType);
-        }
-        if (idempotencyKey is { Length: 0 or > LongestKey })
-        {
-            return TypedResults.Problem($"An Idempotency-Key has 1 to {LongestKey} characters.", statusCode: StatusCodes.Status400BadRequest);
-        }
-        if (await BodyAsync(request, cancel) is not { } body)
-        {
-            return TypedResults.Problem("A record may have up to 1 MiB.", statusCode: StatusCodes.Status413PayloadTooLarge);
+            return refused!;
         }
         var reading = TestRecordJson.Read(body);
         if (reading.Record is not { } record)
@@ -83,12 +88,65 @@ public static class JobApi
             (number, var another) = await jobs.CreateOnceAsync(who, idempotencyKey, SHA256.HashData(body), record, clock.GetUtcNow(), cancel: cancel);
             if (another)
             {
-                return TypedResults.Problem("This Idempotency-Key was used before with another body. Use a new key for a new record.",
-                    statusCode: StatusCodes.Status422UnprocessableEntity);
+                return KeyUsed();
             }
         }
         return TypedResults.Created($"/api/v1/jobs/{number}/record", new JobCreated(number, $"/api/v1/jobs/{number}/record", $"/jobs/{number}/dry"));
     }
+
+    private static async Task<Results<Created<TestAdded>, ProblemHttpResult>> AddTestAsync(
+        int id, HttpRequest request, JobStore jobs, StepStore steps, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
+    {
+        var (refused, body) = await SentAsync(request, idempotencyKey, cancel);
+        if (body is null)
+        {
+            return refused!;
+        }
+        var who = BearerToken.Who(request.HttpContext);
+        if (await jobs.FindAsync(who, id, cancel) is not { } job)
+        {
+            return NoJob(id);
+        }
+        var reading = TestRecordJson.ReadTest(body, job.Record.Engine);
+        if (reading.Record?.Tests is not [var test])
+        {
+            return Refused(reading.Problems);
+        }
+        long? added;
+        if (idempotencyKey is null)
+        {
+            added = await steps.AddTestAsync(who, id, test, null, Guid.NewGuid(), clock.GetUtcNow(), cancel);
+        }
+        else
+        {
+            (added, var another) = await steps.AddTestOnceAsync(who, id, test, idempotencyKey, SHA256.HashData(body), clock.GetUtcNow(), cancel);
+            if (another)
+            {
+                return KeyUsed();
+            }
+        }
+        return added is { } row ? TypedResults.Created($"/api/v1/jobs/{id}/record", new TestAdded(id, row, $"/api/v1/jobs/{id}/record")) : NoJob(id);
+    }
+
+    // The body of a request that can be read at all, or why it cannot.
+    private static async Task<(ProblemHttpResult? Refused, byte[]? Body)> SentAsync(HttpRequest request, string? idempotencyKey, CancellationToken cancel)
+    {
+        if (request.ContentType is { } type && !type.Contains("json", StringComparison.OrdinalIgnoreCase))
+        {
+            return (TypedResults.Problem("Send the record as application/json.", statusCode: StatusCodes.Status415UnsupportedMediaType), null);
+        }
+        if (idempotencyKey is { Length: 0 or > LongestKey })
+        {
+            return (TypedResults.Problem($"An Idempotency-Key has 1 to {LongestKey} characters.", statusCode: StatusCodes.Status400BadRequest), null);
+        }
+        return await BodyAsync(request, cancel) is { } body ? (null, body)
+            : (TypedResults.Problem("A record may have up to 1 MiB.", statusCode: StatusCodes.Status413PayloadTooLarge), null);
+    }
+
+    private static ProblemHttpResult KeyUsed() => TypedResults.Problem("This Idempotency-Key was used before with another body. Use a new key for a new record.",
+        statusCode: StatusCodes.Status422UnprocessableEntity);
+
+    private static ProblemHttpResult NoJob(int id) => TypedResults.Problem($"This shop has no job {id}.", statusCode: StatusCodes.Status404NotFound);
 
     private static async Task<Results<Ok<JobListing>, ProblemHttpResult>> ListAsync(
         HttpContext context, JobStore jobs, CancellationToken cancel, string? state = null, int? after = null, int limit = 50)
@@ -108,7 +166,7 @@ public static class JobApi
         int id, HttpContext context, JobStore jobs, CancellationToken cancel, bool all = false) =>
         await jobs.RecordAsync(BearerToken.Who(context), id, all, cancel) is { } record
             ? TypedResults.Text(TestRecordJson.Write(CorrectedRecord.Of(record)), "application/json")
-            : TypedResults.Problem($"This shop has no job {id}.", statusCode: StatusCodes.Status404NotFound);
+            : NoJob(id);
 
     // The body, or null when it is larger than a record may be.
     private static async Task<byte[]?> BodyAsync(HttpRequest request, CancellationToken cancel)
@@ -146,6 +204,12 @@ public static class JobApi
 /// <param name="Record">Address of its record.</param>
 /// <param name="Page">Address of its page.</param>
 public sealed record JobCreated(int Id, string Record, string Page);
+
+/// <summary>A test that was added.</summary>
+/// <param name="Id">The job's number.</param>
+/// <param name="Test">The test's row.</param>
+/// <param name="Record">Address of the job's record.</param>
+public sealed record TestAdded(int Id, long Test, string Record);
 
 /// <summary>A page of jobs.</summary>
 /// <param name="Jobs">The jobs, newest first.</param>

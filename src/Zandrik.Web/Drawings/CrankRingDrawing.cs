@@ -13,18 +13,18 @@ namespace Zandrik.Web.Drawings;
 /// </summary>
 public static class CrankRingDrawing
 {
-    private const double Middle = 170, Radius = 116, Outside = 150;
+    private const double Middle = 170, Radius = 116, Outside = 157;
 
     /// <summary>The drawing.</summary>
     /// <param name="schedule">The engine's schedule.</param>
     /// <param name="at">The cylinder the crank is at; absent before it is known.</param>
     /// <param name="to">The cylinder it is turned to next; absent for none.</param>
     /// <param name="beside">A few characters beside each cylinder that is done, as in "11 %".</param>
-    public static IHtmlContent Draw(CrankSchedule schedule, int? at, int? to, IReadOnlyDictionary<int, string> beside)
+    public static HtmlString Draw(CrankSchedule schedule, int? at, int? to, IReadOnlyDictionary<int, string> beside)
     {
         var svg = new StringBuilder(4096);
         var says = at is { } here ? to is { } there ? schedule.Says(here, there) : $"The crank is at cylinder {here}." : "It is not said yet where the crank is.";
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"0 0 340 340\" role=\"img\" aria-label=\"Crank ring, two turns once round. {says}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"-14 0 368 340\" role=\"img\" aria-label=\"Crank ring, two turns once round. {says}\">");
         svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"ring\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"{Radius}\"/>");
         if (at is { } now)
         {

@@ -49,4 +49,13 @@ public static class DryPicture
             Link = link,
         };
     }
+
+    /// <summary>The same picture with what oil added on top.</summary>
+    public static ColumnsPicture WithWet(ColumnsPicture picture, WetJudgement wet, PressureUnit unit) => picture with
+    {
+        Title = $"Cylinders as they sit, dry with the wet gain on top, in {unit.Symbol()}",
+        Glasses = picture.Glasses.ToDictionary(g => g.Key, g => wet.Cylinders[g.Key - 1] is { Wet: { } read, IsImplausible: false }
+            ? g.Value with { Wet = read.Pascals, Says = $"{g.Value.Says}, {read.Text(unit)} wet" } : g.Value),
+        Brim = Math.Max(picture.Brim, 1.05 * wet.Cylinders.Max(c => c.Wet?.Pascals ?? 0)),
+    };
 }

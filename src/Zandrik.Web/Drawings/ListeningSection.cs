@@ -53,7 +53,7 @@ public static class ListeningSection
     }
 
     /// <summary>The drawing behind the places. Decoration to those who cannot see it: the buttons say everything.</summary>
-    public static IHtmlContent Draw(EngineSheet engine, int cylinder, AirHeard air, string supply)
+    public static HtmlString Draw(EngineSheet engine, int cylinder, AirHeard air, string supply)
     {
         string Blown(int? beside) => beside is { } c && air.At(ListeningPlace.AdjacentPlugHole, c) is not null && !air.ThroughManifold.Contains(c) ? " blown" : "";
         var n = Neighbours.Of(engine, cylinder);

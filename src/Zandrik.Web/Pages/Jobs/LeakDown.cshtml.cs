@@ -72,20 +72,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         .ToDictionary(c => c.Cylinder, c => c.Doubt is not null ? "?" : c.Percent!.Value.ToString("0", CultureInfo.CurrentCulture) + " %");
 
     /// <summary>Cylinders as they sit, the level of each the air it holds.</summary>
-    public ColumnsPicture Picture => new()
-    {
-        Title = "Cylinders as they sit, held air in percent of the supply",
-        Banks = CylinderLayout.Of(Engine).Banks,
-        Glasses = Judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
-            LeakLook.State(c.State), c is { ComparablePercent: { } lost, Doubt: null } ? 100 - lost : null,
-            c.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "",
-            $"Cylinder {c.Cylinder} {(c.Percent is { } loss ? $"{loss.ToString("0", CultureInfo.CurrentCulture)} % lost, " : "")}{LeakLook.Word(c.State)}{(c.Air.Places.Count > 0 ? ", " + c.Air.Says : "")}",
-            InQuestion: c.Doubt is not null)),
-        Brim = 100,
-        Lines = [new LevelLine(100 - Judged.Limits.Good, "good", $"{Judged.Limits.Good.ToString("0.#", CultureInfo.CurrentCulture)} %", true), new LevelLine(100 - Judged.Limits.Watch, "watch", $"{Judged.Limits.Watch.ToString("0.#", CultureInfo.CurrentCulture)} %", true)],
-        Selected = At,
-        Link = c => $"{Address}?cylinder={c}",
-    };
+    public ColumnsPicture Picture => LeakLook.Picture(Engine, Judged, At, c => $"{Address}?cylinder={c}");
 
     /// <summary>Something done at the crank: turned, air on or off, a line of the guard.</summary>
     public async Task<IActionResult> OnPostCrankAsync(string? item, string? way, bool done, string? entry, string? at, CancellationToken cancel)

@@ -160,14 +160,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         LeakDownFirst = Who.Settings.Wet == WetSchool.LeakDownFirst && !(Job.Record.Tests ?? []).OfType<LeakDownTest>().Any(t => t.Readings?.Any(r => r.Held is not null || r.LeakPercent is not null) == true);
         if (dry is not null && Dry is not null)
         {
-            var picture = DryPicture.Of(Engine, dry, Dry, Unit, At, c => $"{Address}?cylinder={c}");
-            Picture = picture with
-            {
-                Title = $"Cylinders as they sit, dry with the wet gain on top, in {Unit.Symbol()}",
-                Glasses = picture.Glasses.ToDictionary(g => g.Key, g => Judged.Cylinders[g.Key - 1] is { Wet: { } wet, IsImplausible: false }
-                    ? g.Value with { Wet = wet.Pascals, Says = $"{g.Value.Says}, {wet.Text(Unit)} wet" } : g.Value),
-                Brim = Math.Max(picture.Brim, 1.05 * Judged.Cylinders.Max(c => c.Wet?.Pascals ?? 0)),
-            };
+            Picture = DryPicture.WithWet(DryPicture.Of(Engine, dry, Dry, Unit, At, c => $"{Address}?cylinder={c}"), Judged, Unit);
         }
         return true;
     }

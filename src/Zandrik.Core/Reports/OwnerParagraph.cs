@@ -1,0 +1,157 @@
+using System.Globalization;
+using Zandrik.Core.Checks;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+using Zandrik.Core.Running;
+
+namespace Zandrik.Core.Reports;
+
+/// <summary>
+/// What was found, for the owner of the vehicle: no unit, no school, no abbreviation, and no more said than was
+/// measured. A reading that is not used is not told as a finding.
+/// </summary>
+public static class OwnerParagraph
+{
+    /// <summary>The paragraph: a few plain sentences.</summary>
+    public static string Of(TestRecord record)
+    {
+        var engine = record.Engine;
+        var tests = record.Tests ?? [];
+        var dryTest = tests.OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
+        var says = new List<string>();
+        if (dryTest is null)
+        {
+            says.Add("No compression reading has been taken yet.");
+        }
+        else
+        {
+            Dry(DryJudgement.Of(engine, dryTest, record.JudgeBy), engine.Cylinders, says);
+        }
+        if (tests.OfType<LeakDownTest>().LastOrDefault() is { } leak)
+        {
+            LeakDown(LeakDownJudgement.Of(record, leak), says);
+        }
+        if (tests.OfType<WetCompressionTest>().LastOrDefault() is { } wet)
+        {
+            Wet(WetJudgement.Of(record, wet), says);
+        }
+        if (tests.OfType<RunningCompressionTest>().LastOrDefault() is { } running)
+        {
+            Running(RunningJudgement.Of(record, running), says);
+        }
+        foreach (var test in tests.Where(t => SupportingCheck.KindOf(t) is not null).GroupBy(SupportingCheck.KindOf).Select(g => g.Last()))
+        {
+            if (test is CombustionGasTest { Result: CombustionGasResult.Positive })
+            {
+                says.Add("The cooling water contains combustion gas, so a cylinder leaks into the cooling system.");
+            }
+            else if (test is CombustionGasTest { Result: CombustionGasResult.Negative })
+            {
+                says.Add("No combustion gas was found in the cooling water.");
+            }
+        }
+        if (dryTest is not null)
+        {
+            says.Add("Nothing was taken apart for these tests: what exactly is worn or broken is certain only when the engine is open.");
+        }
+        return string.Join(" ", says);
+    }
+
+    private static void Dry(DryJudgement judged, int cylinders, List<string> says)
+    {
+        List<int> In(params CylinderState[] states) => [.. judged.Cylinders.Where(c => states.Contains(c.State)).Select(c => c.Cylinder)];
+        says.Add(cylinders == 1
+            ? "We measured how much pressure the engine's cylinder builds up while the starter turns it."
+            : $"We measured how much pressure each of the engine's {cylinders} cylinders builds up while the starter turns it.");
+        var (low, watch, sound, high, missing) = (In(CylinderState.Low, CylinderState.Dead), In(CylinderState.Watch), In(CylinderState.Sound), In(CylinderState.High), In(CylinderState.Untested));
+        if (judged.Minimum?.Limits == AbsoluteLimits.Withheld || judged.Fall is not null)
+        {
+            says.Add("Something in the way of testing held all the readings down, so they are compared with each other only, and the test should be repeated.");
+        }
+        if (low.Count == 0 && watch.Count == 0 && high.Count == 0 && sound.Count > 0)
+        {
+            says.Add(sound.Count == cylinders ? "All of them are as they should be." : $"{Named(sound)} {(sound.Count == 1 ? "is" : "are")} as {(sound.Count == 1 ? "it" : "they")} should be.");
+        }
+        else
+        {
+            if (low.Count > 0)
+            {
+                says.Add($"{Named(low)} {(low.Count == 1 ? "builds" : "build")} up clearly less than {(sound.Count > 0 ? "the others" : "it should")}.");
+            }
+            if (watch.Count > 0)
+            {
+                says.Add($"{Named(watch)} {(watch.Count == 1 ? "is" : "are")} a little behind and should be watched.");
+            }
+            if (high.Count > 0)
+            {
+                says.Add($"{Named(high)} {(high.Count == 1 ? "reads" : "read")} higher than the others, as with deposits in the cylinder.");
+            }
+            if (sound.Count > 0)
+            {
+                says.Add($"{Named(sound)} {(sound.Count == 1 ? "is" : "are")} as {(sound.Count == 1 ? "it" : "they")} should be.");
+            }
+        }
+        if (missing.Count > 0)
+        {
+            says.Add($"{Named(missing)} {(missing.Count == 1 ? "has" : "have")} no reading that counts yet.");
+        }
+    }
+
+    private static void LeakDown(LeakDownJudgement judged, List<string> says)
+    {
+        var found = judged.Cylinders.Where(f => f.State is LeakState.Watch or LeakState.Bad).ToList();
+        foreach (var f in found)
+        {
+            var share = Math.Round(f.Percent!.Value / 5) * 5;
+            var text = $"Compressed air put into cylinder {f.Cylinder} was lost by {(share >= 95 ? "nearly all" : $"about {share.ToString("0", CultureInfo.CurrentCulture)} percent")}";
+            says.Add(f.Air.Places.Count > 0 ? $"{text}, heard most at {string.Join(" and ", f.Air.Places.Where(p => p.Strength == f.Air.Places[0].Strength).Select(p => Where(f, p)))}." : text + ".");
+        }
+        var good = judged.Cylinders.Where(f => f.State == LeakState.Good).Select(f => f.Cylinder).ToList();
+        if (found.Count == 0 && good.Count > 0)
+        {
+            says.Add($"Compressed air put into {(good.Count == 1 ? "cylinder" : "cylinders")} {CylinderList.Sentence(good)} is held as it should be.");
+        }
+    }
+
+    private static string Where(LeakDownFinding f, AirPlace place) => place.At switch
+    {
+        ListeningPlace.Intake => "the intake, which points to an intake valve",
+        ListeningPlace.Exhaust => "the exhaust, which points to an exhaust valve",
+        ListeningPlace.OilFiller => "the oil filler, which points to the piston rings or the cylinder wall",
+        ListeningPlace.Coolant => "the cooling system, which points to the head gasket or a crack",
+        _ when place.Cylinder is { } c && f.Air.ThroughManifold.Contains(c) => "the intake, by way of another cylinder",
+        _ => $"cylinder {place.Cylinder}, which points to the head gasket between the two",
+    };
+
+    private static void Wet(WetJudgement judged, List<string> says)
+    {
+        var yes = judged.Cylinders.Where(f => f.Rings == RingsTakePart.Yes).Select(f => f.Cylinder).ToList();
+        var no = judged.Cylinders.Where(f => f.Rings == RingsTakePart.Unlikely && f.Recovery is not null).Select(f => f.Cylinder).ToList();
+        if (yes.Count > 0)
+        {
+            says.Add($"A little oil in {Named(yes, lower: true)} brought pressure back, so worn piston rings or cylinder walls play a part there.");
+        }
+        if (no.Count > 0)
+        {
+            says.Add($"A little oil in {Named(no, lower: true)} changed nothing, so the piston rings are not the likely cause there.");
+        }
+    }
+
+    private static void Running(RunningJudgement judged, List<string> says)
+    {
+        List<int> With(Breathing b) => [.. judged.Cylinders.Where(f => f.Breathing == b).Select(f => f.Cylinder)];
+        if (With(Breathing.CannotExhale) is { Count: > 0 } exhale)
+        {
+            says.Add($"With the engine running, {Named(exhale, lower: true)} cannot let the burnt gas out properly.");
+        }
+        if (With(Breathing.CannotInhale) is { Count: > 0 } inhale)
+        {
+            says.Add($"With the engine running, {Named(inhale, lower: true)} cannot draw in enough air.");
+        }
+    }
+
+    private static string Named(IReadOnlyList<int> cylinders, bool lower = false) =>
+        $"{(lower ? 'c' : 'C')}ylinder{(cylinders.Count == 1 ? "" : "s")} {CylinderList.Sentence(cylinders)}";
+}

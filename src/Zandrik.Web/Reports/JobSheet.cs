@@ -1,0 +1,205 @@
+using System.Globalization;
+using Zandrik.Core.Checks;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Plugs;
+using Zandrik.Core.Records;
+using Zandrik.Core.Reports;
+using Zandrik.Core.Running;
+using Zandrik.Core.Units;
+using Zandrik.Storage;
+using Zandrik.Web.Drawings;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Reports;
+
+/// <summary>One part of a job sheet: what a test said, how it was done, and its numbers.</summary>
+/// <param name="Title">What it is.</param>
+/// <param name="Says">Its headline.</param>
+/// <param name="How">How it was done: conditions, tester, person, day.</param>
+/// <param name="Headers">Headers of its table; empty for none.</param>
+/// <param name="Rows">Rows of its table.</param>
+/// <param name="Notes">What has to be known to read it.</param>
+/// <param name="Picture">Its cylinders; absent for none.</param>
+public sealed record SheetPart(
+    string Title, string Says, string How, IReadOnlyList<string> Headers, IReadOnlyList<IReadOnlyList<string>> Rows, IReadOnlyList<string> Notes, ColumnsPicture? Picture = null);
+
+/// <summary>
+/// A whole job on paper: what the price of an engine is argued with. Page and PDF are made from it, so that they
+/// cannot say different things.
+/// </summary>
+public sealed record JobSheet
+{
+    public required string Shop { get; init; }
+
+    public required string Number { get; init; }
+
+    public required string Vehicle { get; init; }
+
+    public required string Engine { get; init; }
+
+    /// <summary>Facts about the job, name and value.</summary>
+    public required IReadOnlyList<(string Name, string Value)> Facts { get; init; }
+
+    /// <summary>What the owner is told.</summary>
+    public required string Owner { get; init; }
+
+    public required IReadOnlyList<SheetPart> Parts { get; init; }
+
+    /// <summary>When it was made.</summary>
+    public required string Made { get; init; }
+
+    public const string Caution = "Made from readings taken as noted. The maker's service information and local rules come first; a licensed technician decides.";
+
+    /// <summary>The sheet of a job.</summary>
+    public static JobSheet Of(Job job, ShopPerson who, DateTimeOffset now)
+    {
+        var record = job.Record;
+        var engine = record.Engine;
+        var spec = engine.Spec;
+        var unit = job.Unit;
+        string Pressure(double? value) => value is { } v ? new GaugePressure(v, spec?.Unit ?? PressureUnit.Psi).Text(unit) : "";
+        (string, string)[] facts =
+        [
+            ("Odometer", ShopText.Odometer(record.Vehicle?.Odometer)),
+            ("Complaint", record.Complaint ?? ""),
+            ("Noticed", string.Join(", ", (record.Observations ?? []).Select(ShopText.Words))),
+            ("Ruled out", string.Join("; ", (record.RuledOut ?? []).Select(r => $"{r.What}{(r.How is null ? "" : $" ({r.How})")}"))),
+            ("Firing order", CylinderList.Text(engine.FiringOrder)),
+            ("Maker's figures", string.Join(", ", new[]
+            {
+                spec?.Nominal is null ? "" : $"nominal {Pressure(spec.Nominal)}", spec?.Minimum is null ? "" : $"minimum {Pressure(spec.Minimum)}",
+                spec?.MaxDifference is null ? "" : $"difference up to {Pressure(spec.MaxDifference)}",
+            }.Where(t => t.Length > 0)) is { Length: > 0 } figures ? $"{figures} {unit.Symbol()}" : "none on the sheet"),
+            ("Opened", $"{ShopText.Day(job.OpenedAt, who)}, {job.OpenedBy}"),
+        ];
+        return new JobSheet
+        {
+            Shop = who.Shop,
+            Number = job.Number.ToString("0000", CultureInfo.InvariantCulture),
+            Vehicle = job.Title,
+            Engine = ShopText.Engine(engine),
+            Facts = [.. facts.Where(f => f.Item2.Length > 0)],
+            Owner = OwnerParagraph.Of(record),
+            Parts = [.. PartsOf(job, who)],
+            Made = ShopText.Time(now, who),
+        };
+    }
+
+    private static IEnumerable<SheetPart> PartsOf(Job job, ShopPerson who)
+    {
+        var tests = job.Record.Tests ?? [];
+        foreach (var (_, test) in job.DryTests.Where(t => t.Test.Readings?.Any(r => r.Value is not null) == true))
+        {
+            yield return Dry(job, test, who);
+        }
+        foreach (var test in tests.OfType<LeakDownTest>().Where(t => t.Readings is { Count: > 0 }))
+        {
+            yield return LeakDown(job, test, who);
+        }
+        foreach (var test in tests.OfType<WetCompressionTest>().Where(t => t.Readings is { Count: > 0 }))
+        {
+            yield return Wet(job, test, who);
+        }
+        foreach (var test in tests.OfType<RunningCompressionTest>().Where(t => t.Readings is { Count: > 0 }))
+        {
+            yield return Running(job, test, who);
+        }
+        var plugs = tests.OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).Select(g => g.Last()).OrderBy(r => r.Cylinder).ToList();
+        if (plugs.Count > 0)
+        {
+            yield return new SheetPart("Plugs", "", "", ["Cylinder", "Looked like", "Smelt of", "Plug"],
+                [.. plugs.Select(p => (IReadOnlyList<string>)[$"{p.Cylinder}", string.Join(", ", (p.Signs ?? []).Select(s => PlugSignMeaning.Of(s).Name)), p.Smell ?? "", p.Keep switch { true => "keep", false => "replace", _ => "" }])], []);
+        }
+        var checks = tests.Select(t => (Check: SupportingCheck.Of(SupportingCheck.KindOf(t)), Test: t)).Where(t => t.Check is not null)
+            .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, job.Record.Engine)?.Says, t.Test)).Where(t => t.Says is not null).ToList();
+        if (checks.Count > 0)
+        {
+            yield return new SheetPart("Other checks", "", "", ["Check", "Says", "By"], [.. checks.Select(c => (IReadOnlyList<string>)[c.Name, c.Says!, Person(c.Test, who)])], []);
+        }
+    }
+
+    private static SheetPart Dry(Job job, DryCompressionTest test, ShopPerson who)
+    {
+        var (engine, unit) = (job.Record.Engine, job.Unit);
+        var judged = DryJudgement.Of(engine, test, job.Record.JudgeBy, unit);
+        var corrected = judged.Cylinders.Any(c => c.IsCorrected(unit));
+        var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).ToDictionary(r => r.Cylinder);
+        var testUnit = RecordRules.UnitOf(test.Unit, engine);
+        var schools = judged.Spread.Select(s => $"{SpreadFinding.NameOf(s.School)}: {s.ValueText(unit)}, {RecordWords.Of(s.Verdict)}{(s.Deciding ? " (decides)" : "")}");
+        return new SheetPart($"Dry compression, {unit.Symbol()}", judged.Headline, How(test, who),
+            [.. new[] { "Cylinder", unit.Symbol(), corrected ? "Corrected" : null, "Again", "State", "Why" }.OfType<string>()],
+            [.. judged.Cylinders.Select(c => (IReadOnlyList<string>)[.. new[]
+            {
+                $"{c.Cylinder}", c.Value?.Text(unit) ?? "–", corrected ? c.JudgedPa is { } pa ? GaugePressure.Figure(pa, unit) : "–" : null,
+                readings.TryGetValue(c.Cylinder, out var r) && r.RepeatsReadAs(testUnit) is { Count: > 0 } again ? string.Join(", ", again.Select(x => x.Text(unit))) : "",
+                StateLook.Word(c.State), c.Says,
+            }.OfType<string>()])],
+            [.. schools, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
+            DryPicture.Of(engine, test, judged, unit));
+    }
+
+    private static SheetPart LeakDown(Job job, LeakDownTest test, ShopPerson who)
+    {
+        var unit = job.Unit;
+        var judged = LeakDownJudgement.Of(job.Record, test, unit);
+        var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.School)} school";
+        return new SheetPart("Leak-down", judged.Headline,
+            $"{How(test, who)}; restriction {TypedFields.Text(judged.RestrictionMm)} mm{(judged.RestrictionAssumed ? " assumed" : "")}; good up to {TypedFields.Text(judged.Limits.Good)} %, watch up to {TypedFields.Text(judged.Limits.Watch)} % ({limits})",
+            ["Cylinder", $"Supply, {unit.Symbol()}", $"Held, {unit.Symbol()}", "Lost", "Leak area", "Heard, strongest first", "State"],
+            [.. judged.Cylinders.Where(c => c.State != LeakState.Untested).Select(c => (IReadOnlyList<string>)
+            [
+                $"{c.Cylinder}", c.Supply?.Text(unit) ?? "–", c.Held?.Text(unit) ?? "–", c.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "–",
+                c.AreaMm2 is { } a ? $"{(c.IsMoreThanArea ? "over " : "")}{a.ToString("0.00", CultureInfo.CurrentCulture)} mm²" : "–", c.Air.Listened ? c.Air.Says : "not listened", LeakLook.Word(c.State),
+            ])],
+            [.. judged.Cylinders.Where(c => c.Doubt is not null).Select(c => $"{c.Cylinder}: {c.Says}"), .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
+            LeakLook.Picture(job.Record.Engine, judged));
+    }
+
+    private static SheetPart Wet(Job job, WetCompressionTest test, ShopPerson who)
+    {
+        var unit = job.Unit;
+        var judged = WetJudgement.Of(job.Record, test, unit);
+        string Share(double? x) => x is { } s ? (100 * s).ToString("0", CultureInfo.CurrentCulture) + " %" : "–";
+        return new SheetPart($"Wet compression, {unit.Symbol()}", judged.Headline, $"{How(test, who)}{(test.OilMl is { } ml ? $"; {TypedFields.Text(ml)} ml of oil" : "")}; a sound cylinder gains {Share(judged.SoundGain)}",
+            ["Cylinder", "Dry", "Wet", "Gain", "Excess", "Brought back", "Says"],
+            [.. judged.Cylinders.Where(c => c.Wet is not null).Select(c => (IReadOnlyList<string>)
+            [
+                $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", Share(c.Gain), Share(c.ExcessGain), Share(c.Recovery), c.Says,
+            ])],
+            [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
+            job.DryTests is [.., var latest] ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, latest.Test, DryJudgement.Of(job.Record.Engine, latest.Test, job.Record.JudgeBy, unit), unit), judged, unit) : null);
+    }
+
+    private static SheetPart Running(Job job, RunningCompressionTest test, ShopPerson who)
+    {
+        var unit = job.Unit;
+        var judged = RunningJudgement.Of(job.Record, test, unit);
+        string Share(double? x) => x is { } s ? (100 * s).ToString("0", CultureInfo.CurrentCulture) + " %" : "–";
+        return new SheetPart($"Running and snap compression, {unit.Symbol()}", judged.Headline, How(test, who),
+            ["Cylinder", "Idle", "of the others", "Snap", "of the others", "Says"],
+            [.. judged.Cylinders.Where(c => c.Idle is not null || c.Snap is not null).Select(c => (IReadOnlyList<string>)
+            [
+                $"{c.Cylinder}", c.Idle?.Text(unit) ?? "–", Share(c.IdleToOthers), c.Snap?.Text(unit) ?? "–", Share(c.SnapToOthers), c.Says,
+            ])],
+            [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))]);
+    }
+
+    private static string Where(IReadOnlyList<int> cylinders) => cylinders.Count > 0 ? $" ({CylinderList.Sentence(cylinders)})" : "";
+
+    private static string Person(TestEntry test, ShopPerson who) => string.Join(", ", new[] { test.By, test.At is { } at ? ShopText.Day(at, who) : null }.OfType<string>());
+
+    // Who, when, with what, and every condition that was noted.
+    private static string How(TestEntry test, ShopPerson who)
+    {
+        var c = test.Conditions;
+        return string.Join("; ", new[]
+        {
+            Person(test, who), test.Tester?.Label is { } label ? $"with {label}{(test.Tester.LastChecked is { } day ? $", checked {ShopText.Day(day, who)}" : "")}" : null,
+            c?.EngineTemperature is { } warm ? $"engine {RecordWords.Of(warm)}" : null, c?.Throttle is { } throttle ? $"throttle {RecordWords.Of(throttle)}" : null,
+            c?.Plugs is { } plugs ? $"plugs {ShopText.Words(plugs)}" : null, c?.Fuel is { } fuel ? $"fuel {RecordWords.Of(fuel)}" : null, c?.Ignition is { } ignition ? $"ignition {RecordWords.Of(ignition)}" : null,
+            c?.Battery is { } battery ? $"battery {(battery == BatteryState.Charger ? "on a charger" : RecordWords.Of(battery))}" : null, c?.BarometricKPa is { } kPa ? $"barometer {TypedFields.Text(kPa)} kPa" : null,
+        }.Where(t => !string.IsNullOrEmpty(t)));
+    }
+}

@@ -1,0 +1,228 @@
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>The leak-down in the browser: its guard, a round by keyboard, taps on the section, false readings.</summary>
+public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public LeakDownFlowTests(Site site) => this.site = site;
+
+    public void Dispose() => browser.Dispose();
+
+    private static readonly string[] BeforeAir = ["key", "stroke", "chocks", "held", "bar"];
+
+    private async Task<int> OpenAsync(string engine, string? tests = null)
+    {
+        var job = await site.JobAsync($$"""{ "engine": {{engine}}, "tests": [{{tests}}] }""");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        return job;
+    }
+
+    private const string Four = """{ "cylinders": 4, "fuel": "petrol", "gearbox": "manual", "firingOrder": [1, 3, 4, 2], "rotation": "clockwise", "boreMm": 84, "strokeMm": 90 }""";
+
+    private const string Dry = """{ "kind": "compression-dry", "unit": "psi", "readings": [ { "cylinder": 1, "value": 205 }, { "cylinder": 2, "value": 150 }, { "cylinder": 3, "value": 204 }, { "cylinder": 4, "value": 206 } ] }""";
+
+    private async Task<JsonNode> LeakAsync(int job) => (await site.RecordAsync(job))["tests"]!.AsArray().Last(t => (string)t!["kind"]! == "leak-down")!;
+
+    private bool Enabled(string css) => (bool)browser.Script($"return !document.querySelector('{css}').matches(':disabled')")!;
+
+    private void Tick(params string[] words)
+    {
+        foreach (var word in words)
+        {
+            browser.Click($"[data-guard={word}] button");
+            browser.Until($"{word} is ticked", () => browser.All($"[data-guard={word}].ticked").Count == 1);
+        }
+    }
+
+    [Fact]
+    public async Task The_guard_locks_the_entry_on_the_server_too()
+    {
+        var job = await OpenAsync(Four);
+        browser.Text("[data-locked]").ShouldContain("top dead centre");
+        Enabled("#held").ShouldBeFalse();
+        browser.Click("[aria-label='Crank at cylinder 3']");
+        browser.UntilText("[data-says]", "Crank at cylinder 3.");
+        Enabled("[data-air-on]").ShouldBeFalse();
+        Tick([.. BeforeAir.SkipLast(1)]);
+        Enabled("[data-air-on]").ShouldBeFalse();
+        Enabled("#held").ShouldBeFalse();
+
+        // Who goes round the page is refused as well: no air, no figure.
+        using var client = await SignedIn.ClientAsync(site.Address);
+        async Task<string> PostAsync(string handler, params (string, string)[] fields)
+        {
+            var answer = await client.PostFormAsync($"/jobs/{job}/leak-down?handler={handler}&cylinder=3", fields);
+            ((int)answer.StatusCode).ShouldBe(422);
+            return await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
+        }
+        (await PostAsync("Crank", ("item", "air"), ("done", "true"))).ShouldContain("No air yet");
+        (await PostAsync("Read", ("supply", "100"), ("held", "90"), ("unit", "psi"))).ShouldContain("No air yet");
+        (await PostAsync("Hear", ("hear", "intake|clear"))).ShouldContain("No air yet");
+
+        Tick("bar");
+        browser.Click("[data-air-on]");
+        browser.UntilText(".air-on", "Air is on");
+        (await PostAsync("Crank", ("item", "turned"), ("way", "4"), ("done", "true"))).ShouldContain("shut it off and vent it");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("#supply", "100");
+        browser.Press(Keys.Tab + "81" + Keys.Enter);
+        browser.UntilText("[data-lost]", "19 %");
+        browser.Click("[data-air-off]");
+        browser.UntilText("[data-says]", "Air off");
+        Enabled("[data-turned]").ShouldBeFalse();
+        Tick("vented", "free");
+        Enabled("[data-turned]").ShouldBeTrue();
+        browser.Click("[data-turned]");
+        browser.UntilText("[data-says]", "Crank at cylinder 4.");
+        Enabled("#held").ShouldBeFalse();
+        ((double)(await LeakAsync(job))["readings"]![0]!["held"]!).ShouldBe(81);
+    }
+
+    [Fact]
+    public async Task A_round_of_a_v8_by_keyboard_only()
+    {
+        var job = await OpenAsync("""{ "cylinders": 8, "fuel": "petrol", "gearbox": "automatic", "layout": "v", "banks": [[1, 3, 5, 7], [2, 4, 6, 8]], "firingOrder": [1, 8, 4, 3, 6, 5, 7, 2], "rotation": "clockwise" }""");
+        int[] order = [1, 8, 4, 3, 6, 5, 7, 2];
+        void EnterOn(string css, string then, string says)
+        {
+            browser.Until($"{css} has the focus", () => (bool)browser.Script($"return document.activeElement?.matches('{css}') ?? false")!);
+            browser.Press(Keys.Enter);
+            browser.UntilText(then, says);
+        }
+        EnterOn("[name=way]", "[data-says]", "Crank at cylinder 1.");
+        for (var i = 0; i < order.Length; i++)
+        {
+            // The key stays out for the whole round; the rest is ticked anew at every cylinder.
+            var lines = i == 0 ? 5 : 4;
+            for (var line = 0; line < lines; line++)
+            {
+                var ticked = browser.All("[data-guard].ticked").Count;
+                browser.Until("a line of the guard has the focus", () => (bool)browser.Script("return document.activeElement?.closest('[data-guard]:not(.ticked)') != null")!);
+                browser.Press(Keys.Enter);
+                browser.Until("it is ticked", () => browser.All("[data-guard].ticked").Count > ticked);
+            }
+            EnterOn("[data-air-on]", ".air-on", $"Air is on at cylinder {order[i]}");
+            // The supply of the first is typed; from then on it stands there, and the held pressure is next.
+            browser.Until("the field has the focus", () => (bool)browser.Script($"return document.activeElement?.id === '{(i == 0 ? "supply" : "held")}'")!);
+            if (i == 0)
+            {
+                browser.Press("100" + Keys.Tab);
+            }
+            browser.Press($"{90 - order[i]}" + Keys.Enter);
+            browser.UntilText("[data-lost]", $"{10 + order[i]} %");
+            // The ears follow: the first by the Enter key, then the button that says the rest is silent.
+            browser.Until("the first place has the focus", () => (bool)browser.Script("return document.activeElement?.dataset.ear === 'intake'")!);
+            browser.Press(Keys.Enter);
+            browser.Until("it is heard", () => browser.All("[data-ear=intake][data-loud=faint]").Count == 1);
+            browser.TabTo("[data-silent]");
+            browser.Press(Keys.Enter);
+            browser.UntilText("[data-says]", "Listened everywhere.");
+            EnterOn("[data-air-off]", "[data-says]", "Air off");
+            for (var line = 0; line < 2; line++)
+            {
+                browser.Until("a line has the focus", () => (bool)browser.Script("return document.activeElement?.closest('[data-guard]:not(.ticked)') != null")!);
+                var before = browser.All("[data-guard].ticked").Count;
+                browser.Press(Keys.Enter);
+                browser.Until("it is ticked", () => browser.All("[data-guard].ticked").Count > before);
+            }
+            if (i < order.Length - 1)
+            {
+                browser.Text("[data-turn-says]").ShouldStartWith($"Turn the crank 90° clockwise, seen from the front, to cylinder {order[i + 1]}");
+                EnterOn("[data-turned]", "[data-says]", $"Crank at cylinder {order[i + 1]}.");
+            }
+        }
+        var readings = (await LeakAsync(job))["readings"]!.AsArray();
+        readings.Select(r => (int)r!["cylinder"]!).ShouldBe(order);
+        readings.Select(r => (double)r!["held"]!).ShouldBe(order.Select(c => 90.0 - c));
+        readings.ShouldAllBe(r => (string)r!["heard"]![0]!["strength"]! == "faint" && r["listened"]!.AsArray().Count == 5);
+    }
+
+    [Fact]
+    public async Task Taps_on_the_section_by_touch_change_the_judgement_and_show_within_fifty_milliseconds()
+    {
+        browser.Size(390, 844, touch: true);
+        var job = await OpenAsync(Four, Dry + ", " + """{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 2, "held": 50 } ] }""");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=2");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        browser.Text("[data-goes]").ShouldBe("not listened yet");
+        // From the tap to the next frame, in the page itself.
+        var slowest = (double)Convert.ToDouble(browser.ScriptAsync("""
+            const done = arguments[arguments.length - 1];
+            const ear = document.querySelector('[data-ear=exhaust]');
+            const from = performance.now();
+            ear.click();
+            const loud = ear.dataset.loud;
+            requestAnimationFrame(() => requestAnimationFrame(() => done(loud === 'faint' ? performance.now() - from : 9999)));
+            """), System.Globalization.CultureInfo.InvariantCulture);
+        slowest.ShouldBeLessThan(9999, "the tap shows at once");
+        browser.UntilText("[data-goes]", "faintly exhaust");
+        browser.Tap("[data-ear=exhaust]");
+        browser.UntilText("[data-goes]", "exhaust");
+        browser.Tap("[data-ear=exhaust]");
+        browser.Until("it is strong", () => browser.All("[data-ear=exhaust][data-loud=strong]").Count == 1);
+        browser.UntilText(".leak-says", "exhaust valve");
+        browser.Tap("[data-ear='adjacent-plug-hole:3']");
+        browser.UntilText("[data-goes]", "plug hole 3");
+        browser.Tap("[data-ear=intake]");
+        browser.Tap("[data-ear=intake]");
+        browser.UntilText(".manifold", "not a gasket");
+        browser.Violations().ShouldBeEmpty();
+        ((long)browser.Script("return document.documentElement.scrollWidth")!).ShouldBeLessThanOrEqualTo(390);
+        var heard = (await LeakAsync(job))["readings"]![0]!["heard"]!.AsArray();
+        heard.Select(h => $"{h!["at"]} {h["strength"]} {h["cylinder"]}".Trim()).ShouldBe(["exhaust strong", "adjacent-plug-hole faint 3", "intake clear"]);
+    }
+
+    [Fact]
+    public async Task False_readings_are_asked_about_and_kept_out()
+    {
+        var job = await OpenAsync(Four, Dry + ", " + """
+            { "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [
+              { "cylinder": 1, "held": 5, "heard": [ { "at": "exhaust", "strength": "strong" } ] }, { "cylinder": 2, "held": 100 }, { "cylinder": 3, "held": 20 } ] }
+            """);
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Text("[data-doubt=WrongStroke]").ShouldContain("one full turn (360°)");
+        browser.All(".validity [data-code=leak-down-off-tdc]").Count.ShouldBe(1);
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=2");
+        browser.Text("[data-doubt=CheckValveLeftIn]").ShouldContain("a check valve is still in the hose");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        browser.Click("[data-doubt] button");
+        browser.UntilText(".leak-says", "0 % lost, within");
+        browser.All("[data-doubt]").ShouldBeEmpty();
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=3");
+        browser.Text("[data-doubt=OffTopDeadCentre]").ShouldContain("Pushed off top dead centre");
+        browser.Text("tbody").ShouldNotContain("bad");
+    }
+
+    [Fact]
+    public async Task Without_a_network_an_entry_waits_and_is_sent_in_order()
+    {
+        var job = await OpenAsync(Four, """{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 1, "held": 80 } ] }""");
+        browser.Network(on: false);
+        browser.Click("[data-ear=intake]");
+        browser.Click("[data-ear=oil-filler]");
+        browser.UntilText("#outbox", "2 entries wait");
+        browser.Network(on: true);
+        browser.Script("window.dispatchEvent(new Event('online'))");
+        browser.UntilText("[data-goes]", "intake");
+        (await LeakAsync(job))["readings"]![0]!["heard"]!.AsArray().Count.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task Without_scripts_the_forms_post_all_the_same()
+    {
+        var job = await OpenAsync(Four, """{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 1, "held": 80 } ] }""");
+        browser.Scripts(on: false);
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Click("[data-ear=exhaust]");
+        browser.UntilText("[data-goes]", "exhaust");
+        browser.Click("[aria-label='Crank at cylinder 1']");
+        browser.UntilText("[data-says]", "Crank at cylinder 1.");
+        browser.Scripts(on: true);
+    }
+}

@@ -1,0 +1,165 @@
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>The wet test and running compression in the browser: what their guards lock, and what they say.</summary>
+public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
+{
+    private readonly Site site;
+    private readonly Browser browser = new();
+
+    public WetAndRunningFlowTests(Site site) => this.site = site;
+
+    public void Dispose() => browser.Dispose();
+
+    private static string Dry(params int[] psi) =>
+        $$"""{ "kind": "compression-dry", "unit": "psi", "readings": [ {{string.Join(", ", psi.Select((v, i) => $$"""{ "cylinder": {{i + 1}}, "value": {{v}} }"""))}} ] }""";
+
+    private const string Petrol = """{ "cylinders": 4, "fuel": "petrol", "throttle": "cable", "displacementCc": 2000, "compressionRatio": 10, "spec": { "unit": "psi", "nominal": 205, "minimum": 150 } }""";
+
+    private const string Diesel = """{ "cylinders": 4, "fuel": "diesel", "displacementCc": 2000, "compressionRatio": 19, "spec": { "unit": "psi", "nominal": 420, "minimum": 320, "wetAllowed": true } }""";
+
+    private async Task<int> OpenAsync(string engine, string page, string tests, string more = "")
+    {
+        var job = await site.JobAsync($$"""{ "engine": {{engine}}, "tests": [{{tests}}] {{more}} }""");
+        Go(job, page);
+        return job;
+    }
+
+    private void Go(int job, string page)
+    {
+        browser.Open($"{site.Address}/jobs/{job}/{page}");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step ?? 'awake'") is "awake");
+    }
+
+    private bool Enabled(string css) => (bool)browser.Script($"return !document.querySelector('{css}').matches(':disabled')")!;
+
+    private async Task<JsonNode?> TestAsync(int job, string kind) => (await site.RecordAsync(job))["tests"]!.AsArray().LastOrDefault(t => (string)t!["kind"]! == kind);
+
+    [Theory]
+    [InlineData(Petrol, "9", "140", "171", "22 %")]
+    [InlineData(Diesel, "3", "300", "345", "15 %")]
+    public async Task Oil_a_minute_and_a_spin_with_the_hole_open_come_before_the_gauge(string engine, string oil, string dry, string wet, string gain)
+    {
+        var sound = engine == Diesel ? 420 : 205;
+        var job = await OpenAsync(engine, "wet", Dry(sound, sound, int.Parse(dry, System.Globalization.CultureInfo.InvariantCulture), sound));
+        browser.Text("[data-leak-first]").ShouldContain("Leak-down first");
+        browser.Text(".oil-list li").ShouldStartWith("3");
+        browser.Value("#oil").ShouldBe(oil);
+        Enabled("#value").ShouldBeFalse();
+        Enabled("[data-spun]").ShouldBeFalse();
+        browser.Text("[data-locked]").ShouldContain("No oil is noted");
+
+        // Round the page it is refused too.
+        using var client = await SignedIn.ClientAsync(site.Address);
+        async Task<string> RefusedAsync()
+        {
+            var answer = await client.PostFormAsync($"/jobs/{job}/wet?handler=Read&cylinder=3", ("value", wet), ("unit", "psi"));
+            ((int)answer.StatusCode).ShouldBe(422);
+            return await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
+        }
+        (await RefusedAsync()).ShouldContain("No oil is noted");
+
+        browser.Type("#oil", "90");
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-says]", "fits safely");
+        browser.Type("#oil", oil);
+        browser.Press(Keys.Enter);
+        browser.UntilText(".soak", "soaking");
+        Enabled("#value").ShouldBeFalse();
+        (await RefusedAsync()).ShouldContain("liquid does not compress");
+
+        browser.Click("[data-spun]");
+        browser.UntilText("[data-says]", "The gauge may go on");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("#value", wet);
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-wet-table]", gain);
+        browser.Text("[data-wet-table]").ShouldContain("rings or bore take part");
+        browser.All(".columns .wet").Count.ShouldBe(1);
+        var kept = (await TestAsync(job, "compression-wet"))!;
+        ((double)kept["oilMl"]!).ShouldBe(double.Parse(oil, System.Globalization.CultureInfo.InvariantCulture));
+        ((double)kept["readings"]![0]!["value"]!).ShouldBe(double.Parse(wet, System.Globalization.CultureInfo.InvariantCulture));
+
+        // The leak-down after it is marked, until the engine was run and the oil burnt off.
+        Go(job, "leak-down");
+        browser.Text(".house-rule").ShouldContain("Test oil in 3");
+        Go(job, "wet");
+        browser.Click("[data-cleared]");
+        browser.UntilText("[data-says]", "Run and cleared");
+        Go(job, "leak-down");
+        browser.All(".house-rule").ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Where_it_is_forbidden_the_reason_stands_in_its_place()
+    {
+        await OpenAsync(Petrol.Replace("\"minimum\": 150", "\"minimum\": 150, \"wetAllowed\": false", StringComparison.Ordinal), "wet", Dry(205, 204, 140, 206));
+        browser.Text(".stop").ShouldContain("The sheet of this engine forbids a wet test.");
+        browser.All("#oil, #value").ShouldBeEmpty();
+        await OpenAsync(Diesel.Replace(", \"wetAllowed\": true", "", StringComparison.Ordinal), "wet", Dry(420, 420, 300, 420));
+        browser.Text(".stop").ShouldContain("only where its sheet allows it");
+    }
+
+    [Fact]
+    public async Task Running_is_guided_and_the_trapped_peak_keeps_the_snap_locked()
+    {
+        var job = await OpenAsync(Petrol, "running", Dry(205, 204, 140, 206));
+        browser.Text("[data-running-table]").ShouldContain("Cylinder 3 is low dry");
+        Enabled("#idle").ShouldBeFalse();
+        void Safe(int cylinder)
+        {
+            Go(job, $"running?cylinder={cylinder}");
+            foreach (var word in new[] { "place", "refitted", "injector", "spark", "clear" })
+            {
+                if (browser.All($"[data-safe={word}][aria-pressed=true]").Count == 0)
+                {
+                    browser.Click($"[data-safe={word}]");
+                    browser.Until($"{word} is ticked", () => browser.All($"[data-safe={word}][aria-pressed=true]").Count == 1);
+                }
+            }
+        }
+        void Idle(string psi, string then)
+        {
+            browser.Type("#idle", psi);
+            browser.Press(Keys.Enter);
+            browser.UntilText("[data-idle]", then);
+        }
+        void Snap(string psi, string says)
+        {
+            browser.Type("#snap", psi);
+            browser.Press(Keys.Enter);
+            browser.UntilText("[data-says]", says);
+        }
+        Safe(1);
+        Idle("188", "once more");
+        Enabled("#snap").ShouldBeFalse();
+        Idle("115", "once more");
+        Idle("110", "two agree");
+        browser.Violations().ShouldBeEmpty();
+        Snap("180", "snap: 180 psi kept");
+        Safe(2);
+        Idle("168", "once more");
+        Idle("166", "two agree");
+        Snap("166", "snap: 166 psi kept");
+        browser.Text("[data-running-table]").ShouldContain("the burnt charge cannot get out");
+        var readings = (await TestAsync(job, "compression-running"))!["readings"]!.AsArray();
+        readings[0]!["idleReadings"]!.AsArray().Select(v => (double)v!).ShouldBe([188, 115, 110]);
+        ((bool)readings[0]!["purged"]!).ShouldBeTrue();
+        Go(job, "running?cylinder=3");
+        browser.Text("[data-locked]").ShouldContain("Find the leak first");
+        browser.All("#idle").ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Coolant_in_a_cylinder_stops_a_start_and_a_diesel_has_nothing_to_snap()
+    {
+        var job = await OpenAsync(Petrol, "running", Dry(205, 204, 203, 206), ", \"observations\": [\"coolant-in-cylinder\"]");
+        browser.Text(".stop").ShouldContain("bends rods");
+        using var client = await SignedIn.ClientAsync(site.Address);
+        ((int)(await client.PostFormAsync($"/jobs/{job}/running?handler=Idle&cylinder=1", ("idle", "110"), ("unit", "psi"))).StatusCode).ShouldBe(422);
+        await OpenAsync(Diesel, "running", Dry(420, 420, 420, 420));
+        browser.Text(".stop").ShouldContain("throttle");
+    }
+}
