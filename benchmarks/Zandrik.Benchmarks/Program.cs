@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "steps ADDRESS", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -11,6 +11,11 @@ if (args is ["many", var address, var connection, var many])
 if (args is ["post", var server, var database, var jobs])
 {
     await PostBenchmark.RunAsync(new Uri(server), database, int.Parse(jobs, CultureInfo.InvariantCulture));
+    return;
+}
+if (args is ["steps", var running])
+{
+    await StepsBenchmark.RunAsync(new Uri(running));
     return;
 }
 BenchmarkSwitcher.FromAssembly(typeof(DryJudgementBenchmark).Assembly).Run(args);

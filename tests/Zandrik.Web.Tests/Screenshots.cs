@@ -28,7 +28,6 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         });
         Take("dry-test", "/jobs/8/dry?cylinder=3");
         Take("dry-test-two-banks", "/jobs/2/dry?cylinder=4");
-        Take("dry-test-tablet", "/jobs/9/dry", 1024, 768);
         Take("dry-test-phone", "/jobs/9/dry", 390, 844);
         Take("dry-test-night", "/jobs/7/dry?cylinder=3", night: true);
         Take("battery-suspected", "/jobs/6/dry?cylinder=6");
@@ -39,9 +38,29 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("tester", "/testers/2", 1280, 1100);
         Take("shop-settings", "/shop", 1280, 1100);
         Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
-        using var atTheDoor = new Browser { As = null };
-        atTheDoor.Open(site.Address + "/sign-in");
-        atTheDoor.Script("return document.fonts.ready.then(() => true)");
-        File.WriteAllBytes(Path.Combine(folder, "sign-in.png"), atTheDoor.Picture());
+        void Tick(string css, string done)
+        {
+            browser.Click(css);
+            browser.Until(done, () => browser.All(done).Count > 0);
+        }
+        Take("leak-down", "/jobs/8/leak-down", 1280, 1000, before: () =>
+        {
+            Tick("[aria-label='Crank at cylinder 3']", "[data-guard=key]");
+            foreach (var word in new[] { "key", "stroke", "chocks", "held", "bar" })
+            {
+                Tick($"[data-guard={word}] button", $"[data-guard={word}].ticked");
+            }
+            Tick("[data-air-on]", "[data-air-off]");
+        });
+        Take("leak-down-phone", "/jobs/8/leak-down", 390, 844);
+        Take("wet", "/jobs/8/wet?cylinder=3", 1280, 1000, before: () =>
+        {
+            Tick("[data-oil]", ".soak");
+            Tick("[data-spun]", "#value:enabled");
+            browser.Type("#value", "166");
+            browser.Press(OpenQA.Selenium.Keys.Enter);
+            browser.Until("the wet reading stands", () => browser.All(".columns .wet").Count == 1);
+        });
+        Take("job-sheet", "/jobs/8/sheet", 1280, 1400);
     }
 }

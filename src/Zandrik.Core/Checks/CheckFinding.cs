@@ -123,7 +123,8 @@ public sealed record CheckFinding(string Says, bool IsFinding)
             VacuumBehaviour.Dropping => new($"{figure}falling while it runs: blocked exhaust.", true),
             VacuumBehaviour.Low => new($"{figure}low and even: cam timing, wear, or an air leak.", true),
             _ => test.Value is null ? null : new($"{figure.TrimEnd(' ', ',')}.", false),
-        };    }
+        };
+    }
 
     private static CheckFinding? Use(OilUseCheck test)
     {

@@ -19,7 +19,7 @@ public static class JobClock
     {
         var spent = new Dictionary<string, TimeSpan>();
         DateTimeOffset? before = null;
-        foreach (var (step, at) in moments.OrderBy(m => m.At))
+        foreach (var (step, at) in moments.OrderBy(m => m.At).ThenBy(m => m.Step, StringComparer.Ordinal))
         {
             if (before is { } b && at - b is var pause && pause > TimeSpan.Zero && pause <= LongestPause)
             {

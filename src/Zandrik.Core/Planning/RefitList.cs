@@ -21,7 +21,14 @@ public static class RefitList
         var oiled = tests.Any(t => t is WetCompressionTest { Readings.Count: > 0 });
         var plugsWereOut = oiled || tests.Any(t => t is LeakDownTest { Readings.Count: > 0 } or PlugInspection { Readings.Count: > 0 }
             || (t is DryCompressionTest { Readings: { } readings } && readings.Any(r => r.Value is not null)));
-        return For(record.Engine, done, plugsWereOut, oiled, access);
+        var lines = For(record.Engine, done, plugsWereOut, oiled, access);
+        if (!tests.Any(t => t is LeakDownTest { Readings.Count: > 0 }))
+        {
+            return lines;
+        }
+        // After the tools: nothing may stay in the crank when it is started.
+        var held = record.Engine.Gearbox == Gearbox.Manual ? "Out of gear, chocks away" : "Crank or flywheel lock out";
+        return [lines[0], new RefitLine("crank", held), new RefitLine("opened", "Air box, oil filler, dipstick and coolant cap back on"), .. lines.Skip(1)];
     }
 
     /// <summary>The lines of an engine; empty where nothing was touched.</summary>

@@ -119,4 +119,23 @@ public sealed class PlanningTests
         lines.Single(l => l.Word == "access").Says.ShouldBe("Back on: Coils, Cover off", "in the other order");
         lines.Single(l => l.Word == "started").Says.ShouldContain("oil");
     }
+
+    [Fact]
+    public void After_a_leak_down_the_crank_is_freed_and_what_was_opened_is_shut()
+    {
+        string[] Words(Gearbox gearbox) => [.. RefitList.For(
+            new TestRecord { Engine = Petrol with { Gearbox = gearbox }, Tests = [new LeakDownTest { Readings = [new LeakDownReading { Cylinder = 1, Held = 90 }] }] },
+            new Dictionary<PreparationItem, string?>(), []).Select(l => l.Says)];
+        Words(Gearbox.Manual).ShouldContain("Out of gear, chocks away");
+        Words(Gearbox.Automatic).ShouldContain("Crank or flywheel lock out");
+        Words(Gearbox.Automatic).ShouldContain(l => l.Contains("coolant cap", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_heated_intake_and_blow_by_have_their_steps_where_the_signs_ask_for_them()
+    {
+        Kinds(Petrol with { Features = [EngineFeature.CoolantHeatedIntake] }, null, null, Observation.CoolantLoss).ShouldContain("coolant-in-intake");
+        Kinds(Petrol, null, null, Observation.CoolantLoss).ShouldNotContain("coolant-in-intake");
+        Kinds(Petrol, null, null, Observation.BlowBy).ShouldContain("blow-by");
+    }
 }

@@ -225,4 +225,54 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("[data-says]", "Crank at cylinder 1.");
         browser.Scripts(on: true);
     }
+
+    [Fact]
+    public async Task A_percent_scale_is_read_as_it_is_and_units_switch_without_moving_a_figure()
+    {
+        var job = await OpenAsync(Four, """{ "kind": "leak-down", "unit": "bar", "supply": 6.9, "readings": [ { "cylinder": 4, "supply": 6.9, "held": 5.5 } ] }""");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=4");
+        browser.Text(".figures").ShouldContain("5.5 bar");
+        var area = browser.Text("[data-area]");
+        browser.Click(".units button[value=psi]");
+        browser.UntilText(".figures", "80 psi");
+        browser.Text("[data-area]").ShouldBe(area);
+        using var client = await SignedIn.ClientAsync(site.Address);
+        foreach (var (item, way) in new[] { ("turned", "1"), ("key", ""), ("stroke", ""), ("chocks", ""), ("held", ""), ("bar", ""), ("air", "") })
+        {
+            ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Crank&cylinder=1", ("item", item), ("way", way), ("done", "true"))).StatusCode).ShouldBe(200);
+        }
+        ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("scale", "percent"), ("percent", ""), ("unit", "psi"))).StatusCode).ShouldBe(422);
+        ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("supply", "0"), ("held", "80"), ("unit", "psi"))).StatusCode).ShouldBe(422);
+        ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("scale", "percent"), ("percent", "34"), ("unit", "psi"))).StatusCode).ShouldBe(200);
+        ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Silent&cylinder=1")).StatusCode).ShouldBe(200);
+        var reading = (await LeakAsync(job))["readings"]!.AsArray().Single(r => (int)r!["cylinder"]! == 1)!;
+        ((double)reading["leakPercent"]!).ShouldBe(34);
+        reading["held"].ShouldBeNull();
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Text(".leak-says").ShouldContain("34 % lost, over 20 % (workshop): heard nowhere");
+    }
+
+    [Fact]
+    public async Task Two_at_one_engine_see_what_the_other_does_and_a_viewer_only_looks()
+    {
+        var job = await OpenAsync(Four);
+        using var hallan = await SignedIn.ClientAsync(site.Address, "hallan");
+        await hallan.PostFormAsync($"/jobs/{job}/leak-down?handler=Crank&cylinder=1", ("item", "turned"), ("way", "3"), ("done", "true"));
+        browser.Until("the crank is seen to be at 3", () => browser.All(".station.now[data-station='3']").Count == 1);
+        using var viewer = await SignedIn.ClientAsync(site.Address, "innvik");
+        (await viewer.GetStringAsync(new Uri($"/jobs/{job}/leak-down", UriKind.Relative), TestContext.Current.CancellationToken)).ShouldNotContain("data-air-on");
+        ((int)(await viewer.PostFormAsync($"/jobs/{job}/leak-down?handler=Crank&cylinder=1", ("item", "key"), ("done", "true"))).StatusCode).ShouldBe(403);
+    }
+
+    [Fact]
+    public async Task Without_a_firing_order_or_with_another_engines_way_the_page_says_what_is_missing()
+    {
+        await OpenAsync("""{ "cylinders": 4 }""");
+        browser.Text(".crank").ShouldContain("The sheet gives no firing order");
+        browser.Text(".crank").ShouldContain("say which");
+        await OpenAsync("""{ "cylinders": 2, "gearbox": "none", "firingOrder": [1, 2], "firingAngles": [0, 270], "rotation": "anticlockwise" }""");
+        browser.Click("[aria-label='Crank at cylinder 2']");
+        browser.UntilText("[data-turn-says]", "Turn the crank 450° (one full turn and 90°) anticlockwise, seen from the front, to cylinder 1.");
+        browser.Text("[data-guard=held]").ShouldContain("maker’s flywheel or crank lock".Replace('’', '\''));
+    }
 }

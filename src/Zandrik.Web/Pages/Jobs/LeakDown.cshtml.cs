@@ -156,8 +156,14 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             };
             return ((before ?? new LeakDownReading { Cylinder = cylinder }) with
             {
-                Supply = In(supplyRead), Held = In(heldRead), LeakPercent = percentRead, Confirmed = null, At = when, By = Who.Person,
-                Tester = test.Tester, Conditions = conditions == new TestConditions() ? null : conditions,
+                Supply = In(supplyRead),
+                Held = In(heldRead),
+                LeakPercent = percentRead,
+                Confirmed = null,
+                At = when,
+                By = Who.Person,
+                Tester = test.Tester,
+                Conditions = conditions == new TestConditions() ? null : conditions,
             }, null);
         }, Key(entry, FormattableString.Invariant($"read|{cylinder}|{supplyRead}|{heldRead}|{percentRead}|{typedIn}")), when, cancel);
         if (answer.Refused is not null)

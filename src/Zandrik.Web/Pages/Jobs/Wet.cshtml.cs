@@ -115,7 +115,11 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             var keptIn = RecordRules.UnitOf(test.Unit, standing.Job.Record.Engine);
             return ((before ?? new CompressionReading { Cylinder = cylinder }) with
             {
-                Value = pressure.In(keptIn), AsRead = typedIn == keptIn ? null : new PressureAsRead { Value = pressure.Value, Unit = typedIn }, Tester = test.Tester, At = when, By = Who.Person,
+                Value = pressure.In(keptIn),
+                AsRead = typedIn == keptIn ? null : new PressureAsRead { Value = pressure.Value, Unit = typedIn },
+                Tester = test.Tester,
+                At = when,
+                By = Who.Person,
             }, null);
         }, Key(entry, FormattableString.Invariant($"wet|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
         if (answer.Refused is not null)
