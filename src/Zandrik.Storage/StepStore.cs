@@ -43,6 +43,9 @@ public sealed record Standing(Job Job, IReadOnlyList<StepEvent> Events)
     /// <summary>Which cylinders hold test oil.</summary>
     public WetGuard Oil => WetGuard.Of(Job.Record, [.. Of(StepStore.Oil).Select(e => new OilEvent(e.Item, int.TryParse(e.Way, out var c) ? c : null, e.At))]);
 
+    /// <summary>When air last went on; absent while it never did.</summary>
+    public DateTimeOffset? AirWentOnAt => Of(StepStore.Crank).LastOrDefault(e => e is { Item: CrankGuard.Air, Done: true })?.At;
+
     /// <summary>The lines of a list that are ticked now, by word.</summary>
     public IReadOnlyDictionary<string, Tick> Ticked(string list) => Of(list).GroupBy(e => e.Item).Select(g => g.Last()).Where(e => e.Done)
         .ToDictionary(e => e.Item, e => new Tick { Item = e.Item, Way = e.Way, At = e.At, By = e.By });
@@ -118,13 +121,13 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="who">The shop and person.</param>
     /// <param name="job">The job.</param>
     /// <param name="cylinder">The cylinder.</param>
-    /// <param name="start">The test to start where there is none.</param>
+    /// <param name="start">Makes the test to start where there is none.</param>
     /// <param name="make">The reading from how things stand, the test and the reading so far; or why it is refused.</param>
     /// <param name="key">Made once for each entry: the same entry sent twice is kept once.</param>
     /// <param name="at">When it was typed.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> KeepAsync<TTest, TReading>(
-        ShopPerson who, int job, int cylinder, TTest start, Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
@@ -142,10 +145,9 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return StepAnswer.Missing;
             }
-            var kind = KindOf(start);
-            var latest = await connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
-                "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
-            var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : start;
+            var fresh = start(standing.Job);
+            var latest = await LatestAsync(connection, transaction, jobId, fresh, cancel);
+            var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : fresh;
             var slot = latest is null ? cylinder : await ReadingChain.SlotOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
             var head = latest is null ? null : await ReadingChain.HeadAsync(connection, transaction, latest.Value.Id, slot, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<TReading>(b, TestRecordJson.Options) : null;
@@ -154,7 +156,7 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return new StepAnswer(true, refused ?? "Nothing to keep.");
             }
-            var id = latest?.Id ?? await AddAsync(connection, transaction, who, jobId, start, null, at, cancel);
+            var id = latest?.Id ?? await AddAsync(connection, transaction, who, jobId, fresh, null, at, cancel);
             await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Entry = key }, at, cancel);
             return StepAnswer.Kept;
         }, cancel);
@@ -183,9 +185,7 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return false;
             }
-            var kind = KindOf(start);
-            var latest = await connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
-                "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
+            var latest = await LatestAsync(connection, transaction, jobId, start, cancel);
             if (latest is not { } found)
             {
                 await AddAsync(connection, transaction, who, jobId, change(start), null, at, cancel);
@@ -295,6 +295,12 @@ public sealed class StepStore(ShopDatabase database)
             select x.id, x.list, x.item, x.way, x.done, x.at, p.name as by
             from job_tick x join job j on j.id = x.job_id join person p on p.id = x.by_person where j.number = @job order by x.id
             """, new { job }, transaction, cancellationToken: cancel))).AsList();
+
+    // The job's latest test of the kind that one like it would have.
+    private static Task<(long Id, string Body)?> LatestAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long jobId, TestEntry like, CancellationToken cancel) =>
+        connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
+            "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1",
+            new { jobId, kind = KindOf(like) }, transaction, cancellationToken: cancel));
 
     private static string KindOf(TestEntry test) => (string)JsonSerializer.SerializeToNode(test, TestRecordJson.Options)!["kind"]!;
 }

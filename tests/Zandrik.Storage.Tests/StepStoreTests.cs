@@ -22,7 +22,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         steps.DoAsync(db.Ostrel, job, StepStore.Crank, item, way, done, key ?? Guid.NewGuid(), Now, s => s.Crank.Refuses(new CrankEvent(item, way, done)), Cancel);
 
     private Task<StepAnswer> HeldAsync(int job, int cylinder, double held, Guid? key = null) =>
-        steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, cylinder, new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100 },
+        steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, cylinder, _ => new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100 },
             (standing, _, before) => standing.Crank.RefusesReading(cylinder) is { } why ? (null, why) : ((before ?? new LeakDownReading { Cylinder = cylinder }) with { Held = held }, null), key ?? Guid.NewGuid(), Now, Cancel);
 
     [Fact]
@@ -82,7 +82,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         for (var cylinder = 1; cylinder <= 4; cylinder++)
         {
             var c = cylinder;
-            await steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, c, new LeakDownTest(), (_, _, before) => ((before ?? new LeakDownReading { Cylinder = c }) with { LeakPercent = c }, null), Guid.NewGuid(), Now, Cancel);
+            await steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, c, _ => new LeakDownTest(), (_, _, before) => ((before ?? new LeakDownReading { Cylinder = c }) with { LeakPercent = c }, null), Guid.NewGuid(), Now, Cancel);
         }
         var readings = ((LeakDownTest)(await RecordAsync(job)).Tests!.Single()).Readings!;
         readings.Select(r => (r.Cylinder, r.Held, r.LeakPercent)).ShouldBe([(3, 80, 3), (1, 90, 1), (2, null, 2), (4, null, 4)]);

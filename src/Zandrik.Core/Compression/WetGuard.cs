@@ -48,17 +48,19 @@ public sealed class WetGuard
     public static WetGuard Of(TestRecord record, IReadOnlyList<OilEvent> events)
     {
         var guard = new WetGuard();
-        if (events.Count == 0)
+        // Readings that came with a record: nobody said here that oil went in, so the reading itself says it.
+        var first = events.Count > 0 ? events[0].At : (DateTimeOffset?)null;
+        foreach (var test in (record.Tests ?? []).OfType<WetCompressionTest>())
         {
-            foreach (var test in (record.Tests ?? []).OfType<WetCompressionTest>())
+            foreach (var reading in (test.Readings ?? []).Where(r => r.Value is not null && r.SupersededBy is null))
             {
-                foreach (var reading in (test.Readings ?? []).Where(r => r.Value is not null && r.SupersededBy is null))
+                var at = reading.At ?? test.At ?? DateTimeOffset.UnixEpoch;
+                if (first is null || at < first)
                 {
-                    guard.oiled[reading.Cylinder] = reading.At ?? test.At ?? DateTimeOffset.UnixEpoch;
+                    guard.oiled[reading.Cylinder] = at;
                     guard.spun.Add(reading.Cylinder);
                 }
             }
-            return guard;
         }
         foreach (var e in events)
         {

@@ -146,6 +146,7 @@ public sealed class WetTests
         // A wet test that came with a record means oil, until it is run and cleared.
         var imported = record with { Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150 }] }] };
         WetGuard.Of(imported, []).HoldOil.ShouldBe([2]);
-        WetGuard.Of(imported, [clear]).HoldOil.ShouldBeEmpty();
+        WetGuard.Of(imported, [clear with { At = at.AddHours(1) }]).HoldOil.ShouldBeEmpty();
+        WetGuard.Of(imported, [oil3 with { At = at.AddHours(1) }]).HoldOil.ShouldBe([2, 3]);
     }
 }

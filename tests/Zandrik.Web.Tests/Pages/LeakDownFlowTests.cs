@@ -245,11 +245,22 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("supply", "0"), ("held", "80"), ("unit", "psi"))).StatusCode).ShouldBe(422);
         ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("scale", "percent"), ("percent", "34"), ("unit", "psi"))).StatusCode).ShouldBe(200);
         ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Silent&cylinder=1")).StatusCode).ShouldBe(200);
-        var reading = (await LeakAsync(job))["readings"]!.AsArray().Single(r => (int)r!["cylinder"]! == 1)!;
+        async Task<JsonNode> OfOneAsync() => (await LeakAsync(job))["readings"]!.AsArray().Single(r => (int)r!["cylinder"]! == 1)!;
+        var reading = await OfOneAsync();
         ((double)reading["leakPercent"]!).ShouldBe(34);
         reading["held"].ShouldBeNull();
         browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
         browser.Text(".leak-says").ShouldContain("34 % lost, over 20 % (workshop): heard nowhere");
+
+        // Read again under the same air, what was heard stays; under air that went on anew, it is listened anew.
+        async Task ReadAsync(string percent) => ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Read&cylinder=1", ("scale", "percent"), ("percent", percent), ("unit", "psi"))).StatusCode).ShouldBe(200);
+        async Task AirAsync(string on) => ((int)(await client.PostFormAsync($"/jobs/{job}/leak-down?handler=Crank&cylinder=1", ("item", "air"), ("done", on))).StatusCode).ShouldBe(200);
+        await ReadAsync("33");
+        (await OfOneAsync())["listened"].ShouldNotBeNull();
+        await AirAsync("false");
+        await AirAsync("true");
+        await ReadAsync("21");
+        (await OfOneAsync())["listened"].ShouldBeNull();
     }
 
     [Fact]
@@ -274,5 +285,34 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         browser.Click("[aria-label='Crank at cylinder 2']");
         browser.UntilText("[data-turn-says]", "Turn the crank 450° (one full turn and 90°) anticlockwise, seen from the front, to cylinder 1.");
         browser.Text("[data-guard=held]").ShouldContain("maker’s flywheel or crank lock".Replace('’', '\''));
+    }
+
+    [Fact]
+    public async Task What_a_step_refuses_when_nobody_looks_is_kept_on_the_tablet_with_its_figures()
+    {
+        var job = await OpenAsync(Four);
+        using var hallan = await SignedIn.ClientAsync(site.Address, "hallan");
+        async Task CrankAsync(string item, string way = "", string done = "true") =>
+            ((int)(await hallan.PostFormAsync($"/jobs/{job}/leak-down?handler=Crank&cylinder=1", ("item", item), ("way", way), ("done", done))).StatusCode).ShouldBe(200);
+        await CrankAsync("turned", "1");
+        foreach (var word in BeforeAir)
+        {
+            await CrankAsync(word);
+        }
+        await CrankAsync("air");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        browser.Network(on: false);
+        browser.Type("#supply", "100");
+        browser.Press(Keys.Tab + "77" + Keys.Enter);
+        browser.UntilText("#outbox", "One entry waits");
+        // The tab goes elsewhere, and meanwhile the other one shuts the air off.
+        browser.Open("about:blank");
+        await CrankAsync("air", done: "false");
+        browser.Network(on: true);
+        browser.Open(site.Address + "/account");
+        browser.UntilText("#outbox", "supply 100, held 77");
+        browser.Text("#outbox").ShouldContain("did not take it as things stand now");
+        (await site.RecordAsync(job))["tests"].ShouldBeNull();
     }
 }

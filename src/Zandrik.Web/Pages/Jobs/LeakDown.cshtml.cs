@@ -138,7 +138,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             return await RefuseAsync(fields.Problems.Values.First(), fields.Problems.Keys.First(), cancel);
         }
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, Start(typedIn), (standing, test, before) =>
+        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, test, before) =>
         {
             var has = before is { Held: not null } or { LeakPercent: not null };
             if (!(correct && has) && standing.Crank.RefusesReading(cylinder) is { } why)
@@ -154,7 +154,9 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
                 OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : null,
                 NotPrepared = NotOpened(standing),
             };
-            return ((before ?? new LeakDownReading { Cylinder = cylinder }) with
+            // Read under air that went on since: what was heard before belongs to the figure before.
+            var anew = has && !correct && (before!.At is null || standing.AirWentOnAt > before.At);
+            return ((before is null || anew ? new LeakDownReading { Cylinder = cylinder } : before) with
             {
                 Supply = In(supplyRead),
                 Held = In(heldRead),
@@ -243,7 +245,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     private async Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, Standing, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel)
     {
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, Start(PressureUnit.Psi), (standing, _, before) =>
+        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, _, before) =>
             // Air can only be heard while it is on; afterwards what was noted can be put right.
             before is null && standing.Crank.RefusesReading(cylinder) is { } why
                 ? (null, why)

@@ -99,7 +99,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             return NotFound();
         }
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start(), (standing, test, before) =>
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
         {
             var record = standing.Job.Record;
             var dry = standing.Job.DryTests is [.., var latest] ? DryJudgement.Of(record.Engine, latest.Test, record.JudgeBy) : null;

@@ -104,7 +104,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             return NotFound();
         }
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<WetCompressionTest, CompressionReading>(Who, Number, cylinder, Start(), (standing, test, before) =>
+        var answer = await Steps.KeepAsync<WetCompressionTest, CompressionReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
         {
             var has = before?.Value is not null;
             var why = WetRules.Forbids(standing.Job.Record.Engine, Who.Settings) ?? (correct && has ? null : standing.Oil.RefusesReading(cylinder));

@@ -80,7 +80,10 @@ zandrik.outbox = (() => {
       if (answer.status >= 500 || answer.status === 408 || answer.status === 429) { trouble = "server"; return false; }
       const html = await answer.text();
       trouble = "";
-      if (answer.status === 200 || answer.status === 422) {
+      if (answer.status === 422 && entry.page && entry.page !== location.pathname) {
+        // Refused by its step, which is not on the screen to say why: kept until somebody looks.
+        await store("readwrite", s => s.put({ ...entry, stuck: 422 }));
+      } else if (answer.status === 200 || answer.status === 422) {
         await forget(entry.number);
         tell("sent", { entry, html, refused: answer.status === 422 });
       } else {
@@ -125,6 +128,8 @@ zandrik.outbox = (() => {
     await drain();
   }
 
+  // The figures of an entry, for whoever has to enter it again.
+  const typed = e => ["supply", "held", "percent", "value", "idle", "snap", "oil"].filter(n => e.form[n]).map(n => ` ${n} ${e.form[n]}`).join(",");
   const sent = n => n === 1 ? "will be sent by itself" : "will be sent by themselves, in order";
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
   async function show() {
@@ -139,7 +144,7 @@ zandrik.outbox = (() => {
     else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
     if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);
-    for (const e of stuck) parts.push([`${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
+    for (const e of stuck) parts.push([e.stuck === 422 ? `${e.says}, typed ${new Date(e.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}${typed(e)}: its step did not take it as things stand now. Open the step and enter it again.` : `${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
     box.replaceChildren(...parts.map(([text, action, act]) => {
       const line = document.createElement("span");
       line.textContent = text + " ";

@@ -206,6 +206,8 @@
 
   document.addEventListener("zandrik:sent", event => {
     const { entry: e, html, refused: no } = event.detail;
+    // What another step of the job had waiting is no bench.
+    if (e.kind === "Step") return;
     pending = pending.filter(p => p.key !== e.key);
     if (!bench() || e.job !== Number(bench().dataset.job)) return;
     if (no) { refused(html); return; }
@@ -407,7 +409,7 @@
     if (!bench()) return;
     if (field()) {
       fromBench();
-      pending = (await outbox.all()).filter(e => e.job === Number(bench().dataset.job) && e.person === outbox.person() && !e.stuck);
+      pending = (await outbox.all()).filter(e => e.job === Number(bench().dataset.job) && e.person === outbox.person() && !e.stuck && e.kind !== "Step");
       if (pending.length) { stand.cylinder = isMeasured(stand.cylinder) ? nextAfter(stand.cylinder) ?? stand.cylinder : stand.cylinder; force(); }
       else place();
     }
