@@ -1,4 +1,5 @@
 using System.Globalization;
+using MathNet.Numerics.Statistics;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
@@ -99,7 +100,7 @@ public sealed record WetJudgement
     public static WetJudgement Of(TestRecord record, WetCompressionTest test, PressureUnit? shown = null)
     {
         var engine = record.Engine;
-        var measured = (record.Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
+        var measured = LatestDryTest.Of(record);
         var dryReadings = measured is null ? [] : DryReading.Of(measured, engine).ToDictionary(r => r.Cylinder);
         var dry = measured is null ? null : DryJudgement.Of(engine, measured, record.JudgeBy, shown);
         // A wet reading is taken as a dry one is: the same correction, barometer and unit rules.
@@ -199,13 +200,12 @@ public sealed record WetJudgement
         {
             return (usual, false);
         }
-        var sound = Enumerable.Range(1, cylinders).Where(c => dry.Cylinders[c - 1].LevelPa > 0.93 * reference).Select(gain).OfType<double>().Order().ToList();
+        var sound = Enumerable.Range(1, cylinders).Where(c => dry.Cylinders[c - 1].LevelPa > 0.93 * reference).Select(gain).OfType<double>().ToList();
         if (sound.Count < 2)
         {
             return (usual, false);
         }
-        var median = sound.Count % 2 == 1 ? sound[sound.Count / 2] : (sound[sound.Count / 2 - 1] + sound[sound.Count / 2]) / 2;
-        return (usual + Math.Clamp(0.75 * (median - usual), -0.04, 0.05), true);
+        return (usual + Math.Clamp(0.75 * (sound.Median() - usual), -0.04, 0.05), true);
     }
 
     private static string Says(WetFinding f, bool weak)

@@ -1,4 +1,5 @@
 using System.Globalization;
+using MathNet.Numerics.Statistics;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
@@ -78,8 +79,7 @@ internal sealed class LeakDownJudge
         unit = RecordRules.UnitOf(test.Unit, engine);
         limits = LeakDownLimits.For(engine, record.JudgeBy);
         standardMm = LeakFlow.StandardRestrictionMm(CylinderVolume.SweptCc(engine));
-        var measured = (record.Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
-        dry = measured is null ? null : DryJudgement.Of(engine, measured, record.JudgeBy, shown);
+        dry = LatestDryTest.Judged(record, shown);
     }
 
     internal LeakDownJudgement Judge()
@@ -87,8 +87,8 @@ internal sealed class LeakDownJudge
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null && (r.Held is not null || r.LeakPercent is not null || r.Heard is not null || r.Listened is not null))
             .GroupBy(r => r.Cylinder).ToDictionary(g => g.Key, g => g.Last());
         var found = Enumerable.Range(1, engine.Cylinders).Select(c => readings.TryGetValue(c, out var r) ? Measure(r) : Untested(c)).ToList();
-        var counting = found.Where(f => f.Counts).Select(f => f.ComparablePercent!.Value).Order().ToList();
-        double? median = counting.Count < 3 ? null : counting.Count % 2 == 1 ? counting[counting.Count / 2] : (counting[counting.Count / 2 - 1] + counting[counting.Count / 2]) / 2;
+        var counting = found.Where(f => f.Counts).Select(f => f.ComparablePercent!.Value).ToList();
+        double? median = counting.Count < 3 ? null : counting.Median();
         for (var i = 0; i < found.Count; i++)
         {
             found[i] = Compare(found[i], median);

@@ -1,3 +1,4 @@
+using Zandrik.Core.Compression;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
@@ -124,13 +125,12 @@ public static class TestPlan
 
     private static PlanStep? Wet(EngineSheet engine, ShopSettings shop, bool diesel)
     {
-        if (shop.Wet == WetSchool.Never || engine.Spec?.WetAllowed == false || (diesel && engine.Spec?.WetAllowed != true))
+        if (WetRules.Forbids(engine, shop) is not null)
         {
             return null;
         }
-        var weak = engine.Layout == CylinderArrangement.Flat || engine.InclinationDeg > 30;
         return new("compression-wet", "Wet compression on the low cylinders", 4 + 5,
-            $"Do the rings take part? {(weak ? "On a flat or slanted engine oil does not reach the whole ring: weaker evidence. " : "")}A spin with the hole open comes before the gauge: liquid does not compress.",
+            $"Do the rings take part? {(WetRules.IsWeak(engine) ? "On a flat or slanted engine oil does not reach the whole ring: weaker evidence. " : "")}A spin with the hole open comes before the gauge: liquid does not compress.",
             ["engine oil", diesel ? "syringe, 3 ml at most" : "oil can or syringe", "rag"], IfNeeded: true);
     }
 

@@ -19,7 +19,7 @@ public static class OwnerParagraph
     {
         var engine = record.Engine;
         var tests = record.Tests ?? [];
-        var dryTest = tests.OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
+        var dryTest = LatestDryTest.Of(record);
         var says = new List<string>();
         if (dryTest is null)
         {

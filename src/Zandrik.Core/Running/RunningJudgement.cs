@@ -1,4 +1,5 @@
 using System.Globalization;
+using MathNet.Numerics.Statistics;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
@@ -104,8 +105,7 @@ public sealed record RunningJudgement
     {
         var engine = record.Engine;
         var unit = RecordRules.UnitOf(test.Unit, engine);
-        var measured = (record.Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
-        var dry = measured is null ? null : DryJudgement.Of(engine, measured, record.JudgeBy, shown);
+        var dry = LatestDryTest.Judged(record, shown);
         double? DryOf(int c) => dry?.Cylinders[c - 1] is { State: not CylinderState.Untested, InQuestion: false, Value: { } v } && v.Pascals > 0 ? v.Pascals : null;
 
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).ToDictionary(g => g.Key, g => g.Last());
@@ -114,8 +114,8 @@ public sealed record RunningJudgement
         var valid = readings.Values.Where(r => !Trapped(r)).ToList();
         double? Median(IEnumerable<double?> values)
         {
-            var sorted = values.OfType<double>().Order().ToList();
-            return sorted.Count == 0 ? null : sorted.Count % 2 == 1 ? sorted[sorted.Count / 2] : (sorted[sorted.Count / 2 - 1] + sorted[sorted.Count / 2]) / 2;
+            var read = values.OfType<double>().ToList();
+            return read.Count == 0 ? null : read.Median();
         }
 
         var findings = Enumerable.Range(1, engine.Cylinders).Select(c =>

@@ -169,7 +169,7 @@ public sealed record JobSheet
                 $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", Share(c.Gain), Share(c.ExcessGain), Share(c.Recovery), c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
-            job.DryTests is [.., var latest] ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, latest.Test, DryJudgement.Of(job.Record.Engine, latest.Test, job.Record.JudgeBy, unit), unit), judged, unit) : null);
+            LatestDryTest.Of(job.Record) is { } dry ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, dry, DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, unit), unit), judged, unit) : null);
     }
 
     private static SheetPart Running(Job job, RunningCompressionTest test, ShopPerson who)

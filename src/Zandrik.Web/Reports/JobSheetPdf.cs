@@ -9,12 +9,12 @@ namespace Zandrik.Web.Reports;
 /// <summary>Sets a <see cref="JobSheet"/> on paper: black on white, A4, as many pages as it needs and no more.</summary>
 public sealed class JobSheetPdf : IDisposable
 {
-    private const double Margin = 42, Gap = 4;
+    private const double Margin = 40, Gap = 3;
 
     private static readonly XPen Line = new(XColors.Black, 0.8), Hair = new(XColors.Gray, 0.4);
 
     private readonly PdfDocument document = new();
-    private readonly XFont text = new(SheetFonts.Family, 9.2), bold = new(SheetFonts.Family, 9.2, XFontStyleEx.Bold), small = new(SheetFonts.Family, 7.8), head = new(SheetFonts.Family, 12, XFontStyleEx.Bold), title = new(SheetFonts.Family, 17, XFontStyleEx.Bold);
+    private readonly XFont text = new(SheetFonts.Family, 8.8), bold = new(SheetFonts.Family, 8.8, XFontStyleEx.Bold), small = new(SheetFonts.Family, 7.4), head = new(SheetFonts.Family, 11, XFontStyleEx.Bold), title = new(SheetFonts.Family, 16, XFontStyleEx.Bold);
     private readonly JobSheet sheet;
     private XGraphics page = null!;
     private double y;
@@ -53,10 +53,7 @@ public sealed class JobSheetPdf : IDisposable
         Text(sheet.Vehicle, title);
         Text(sheet.Engine, bold);
         y += Gap;
-        foreach (var (name, value) in sheet.Facts)
-        {
-            Pair(name, value);
-        }
+        Facts();
         y += Gap;
         Heading("For the owner");
         Text(sheet.Owner, text);
@@ -94,8 +91,8 @@ public sealed class JobSheetPdf : IDisposable
     private void Heading(string words)
     {
         // A heading never stands alone at the foot of a page.
-        Room(52);
-        y += 8;
+        Room(64);
+        y += 6;
         page.DrawString(words, head, XBrushes.Black, new XPoint(Margin, y + 11));
         page.DrawLine(Line, Margin, y + 15, Margin + Width, y + 15);
         y += 20;
@@ -111,17 +108,29 @@ public sealed class JobSheetPdf : IDisposable
         }
     }
 
-    private void Pair(string name, string value)
+    // In two columns, each as long as its facts.
+    private void Facts()
     {
-        const double Names = 86;
-        var lines = Wrap(value, text, Width - Names);
-        Room(lines.Count * text.Height);
-        page.DrawString(name, small, XBrushes.Black, new XPoint(Margin, y + text.Height * 0.8));
-        foreach (var line in lines)
+        const double Names = 72;
+        var half = (sheet.Facts.Count + 1) / 2;
+        var (top, lowest, column) = (y, y, Width / 2 - 8);
+        for (var i = 0; i < sheet.Facts.Count; i++)
         {
-            page.DrawString(line, text, XBrushes.Black, new XPoint(Margin + Names, y + text.Height * 0.8));
-            y += text.Height;
+            if (i == half)
+            {
+                y = top;
+            }
+            var x = Margin + (i < half ? 0 : Width / 2 + 8);
+            var (name, value) = sheet.Facts[i];
+            page.DrawString(name, small, XBrushes.Black, new XPoint(x, y + text.Height * 0.8));
+            foreach (var line in Wrap(value, text, column - Names))
+            {
+                page.DrawString(line, text, XBrushes.Black, new XPoint(x + Names, y + text.Height * 0.8));
+                y += text.Height;
+            }
+            lowest = Math.Max(lowest, y);
         }
+        y = lowest;
     }
 
     private void Part(SheetPart part)
@@ -138,7 +147,7 @@ public sealed class JobSheetPdf : IDisposable
         y += Gap;
         if (part.Picture is { } picture)
         {
-            var height = 78 * picture.Banks.Count + 8;
+            var height = 62 * picture.Banks.Count + 8;
             Room(height);
             Columns(picture, new XRect(Margin, y, Width, height));
             y += height + Gap;
@@ -162,10 +171,11 @@ public sealed class JobSheetPdf : IDisposable
         widths[flexible] = Math.Max(60, Width - widths.Where((_, i) => i != flexible).Sum());
         var scale = Math.Min(1, Width / widths.Sum());
         widths = [.. widths.Select(w => w * scale)];
+        double Height(IReadOnlyList<string> cells, XFont font) => cells.Select((c, i) => Wrap(c, font, widths[i] - 6).Count).Max() * font.Height + 4;
         void Row(IReadOnlyList<string> cells, XFont font)
         {
             var wrapped = cells.Select((c, i) => Wrap(c, font, widths[i] - 6)).ToList();
-            var height = wrapped.Max(w => w.Count) * font.Height + 4;
+            var height = Height(cells, font);
             Room(height);
             var x = Margin;
             for (var i = 0; i < cells.Count; i++)
@@ -179,6 +189,8 @@ public sealed class JobSheetPdf : IDisposable
             y += height;
             page.DrawLine(Hair, Margin, y, Margin + Width, y);
         }
+        // Headers never stand at the foot of a page without a row.
+        Room(Height(headers, small) + Height(rows[0], text));
         Row(headers, small);
         foreach (var row in rows)
         {
@@ -189,8 +201,8 @@ public sealed class JobSheetPdf : IDisposable
 
     private void Signatures()
     {
-        Room(56);
-        y += 34;
+        Room(50);
+        y += 30;
         foreach (var (x, words) in new[] { (Margin, "Technician, day"), (Margin + Width / 2 + 10, "Owner or buyer, day") })
         {
             page.DrawLine(Line, x, y, x + Width / 2 - 10, y);

@@ -263,7 +263,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
         Crank = Standing.Crank;
         Schedule = CrankSchedule.Of(Engine);
-        Dry = Job.DryTests is [.., var latest] ? DryJudgement.Of(Engine, latest.Test, Job.Record.JudgeBy, Unit) : null;
+        Dry = LatestDryTest.Judged(Job.Record, Unit);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Crank.Cylinder ?? Asked.FirstOrDefault(1);
         var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
         Next = unread ?? (Crank.Cylinder is { } here ? Schedule?.NextAfter(here).Cylinder : null);

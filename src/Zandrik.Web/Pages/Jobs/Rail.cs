@@ -114,13 +114,10 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     // How many are read dry, and which of them the other tests are asked about.
     private static (int Read, IReadOnlyList<int> Asked) Dry(Job job)
     {
-        if (job.DryTests is not [.., var latest])
-        {
-            return (0, []);
-        }
-        var judged = DryJudgement.Of(job.Record.Engine, latest.Test, job.Record.JudgeBy, job.Unit);
-        return ((latest.Test.Readings ?? []).Count(r => r.Value is not null),
-            [.. judged.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch).Select(c => c.Cylinder)]);
+        var latest = job.DryTests is [.., var last] ? last.Test : null;
+        var judged = LatestDryTest.Judged(job.Record, job.Unit);
+        return ((latest?.Readings ?? []).Count(r => r.Value is not null),
+            judged is null ? [] : [.. judged.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch).Select(c => c.Cylinder)]);
     }
 
     private static IEnumerable<StepMoment> Moments(Workspace found)

@@ -102,7 +102,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
         {
             var record = standing.Job.Record;
-            var dry = standing.Job.DryTests is [.., var latest] ? DryJudgement.Of(record.Engine, latest.Test, record.JudgeBy) : null;
+            var dry = LatestDryTest.Judged(record);
             var safe = standing.Ticked(StepStore.Running);
             var why = RunningRules.Forbids(record) ?? RunningRules.ForbidsCylinder(dry, cylinder)
                 ?? (RunningLine.All.FirstOrDefault(l => !safe.ContainsKey(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
@@ -128,7 +128,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         }
         Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start();
         Judged = RunningJudgement.Of(Job.Record, Test, Unit);
-        Dry = Job.DryTests is [.., var latest] ? DryJudgement.Of(Engine, latest.Test, Job.Record.JudgeBy, Unit) : null;
+        Dry = LatestDryTest.Judged(Job.Record, Unit);
         Forbidden = RunningRules.Forbids(Job.Record);
         Ticked = Standing.Ticked(StepStore.Running);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c
@@ -136,5 +136,5 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         return true;
     }
 
-    private RunningCompressionTest Start() => new() { Unit = Unit, Tester = Job.DryTests is [.., var latest] ? latest.Test.Tester : null };
+    private RunningCompressionTest Start() => new() { Unit = Unit, Tester = LatestDryTest.Of(Job.Record)?.Tester };
 }

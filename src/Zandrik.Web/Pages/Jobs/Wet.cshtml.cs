@@ -151,10 +151,10 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             return false;
         }
-        var dry = Job.DryTests is [.., var latest] ? latest.Test : null;
+        var dry = LatestDryTest.Of(Job.Record);
         Test = (Job.Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() ?? Start();
         Judged = WetJudgement.Of(Job.Record, Test, Unit);
-        Dry = dry is null ? null : DryJudgement.Of(Engine, dry, Job.Record.JudgeBy, Unit);
+        Dry = LatestDryTest.Judged(Job.Record, Unit);
         Oil = Standing.Oil;
         Amount = OilAmount.For(Engine);
         Forbidden = WetRules.Forbids(Engine, Who.Settings);
@@ -170,7 +170,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
     }
 
     // Taken the same way as the dry test, with the same gauge.
-    private WetCompressionTest Start() => Job.DryTests is [.., var latest]
-        ? new WetCompressionTest { Unit = latest.Test.Unit ?? Unit, Tester = latest.Test.Tester, Conditions = latest.Test.Conditions, OilMl = OilAmount.For(Engine).Ml }
+    private WetCompressionTest Start() => LatestDryTest.Of(Job.Record) is { } dry
+        ? new WetCompressionTest { Unit = dry.Unit ?? Unit, Tester = dry.Tester, Conditions = dry.Conditions, OilMl = OilAmount.For(Engine).Ml }
         : new WetCompressionTest { Unit = Unit, OilMl = OilAmount.For(Engine).Ml };
 }

@@ -1,0 +1,17 @@
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Compression;
+
+/// <summary>The dry test that the other tests of a job are read against: the latest that has a reading.</summary>
+public static class LatestDryTest
+{
+    /// <summary>The latest dry test with a reading; absent when nothing was read dry.</summary>
+    public static DryCompressionTest? Of(TestRecord record) =>
+        (record.Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
+
+    /// <summary>The same, judged.</summary>
+    /// <param name="record">The job.</param>
+    /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    public static DryJudgement? Judged(TestRecord record, PressureUnit? shown = null) =>
+        Of(record) is { } test ? DryJudgement.Of(record.Engine, test, record.JudgeBy, shown) : null;
+}
