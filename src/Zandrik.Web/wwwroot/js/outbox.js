@@ -16,6 +16,8 @@ zandrik.outbox = (() => {
     open.onupgradeneeded = () => open.result.createObjectStore("entries", { keyPath: "number", autoIncrement: true });
     open.onsuccess = () => resolve(open.result);
     open.onerror = () => resolve(null);
+    // A browser whose database does not even open must not keep readings from being sent.
+    setTimeout(() => resolve(null), 3000);
   });
   async function store(mode, work) {
     const db = await database;
