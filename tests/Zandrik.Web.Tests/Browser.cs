@@ -161,9 +161,6 @@ public sealed class Browser : IDisposable
 
     public object? Script(string script) => driver.ExecuteScript(script);
 
-    /// <summary>Runs a script that answers through its last argument.</summary>
-    public object? ScriptAsync(string script) => driver.ExecuteAsyncScript(script);
-
     /// <summary>Taps an element with a finger.</summary>
     public void Tap(string css)
     {

@@ -16,7 +16,7 @@ public static class RunningRules
         }
         if (CoolantInACylinder(record) is { } where)
         {
-            return $"Coolant was found in a cylinder ({where}): it does not compress, and a start bends rods. Find and stop it before this engine is started.";
+            return $"Coolant was found in a cylinder, or before one ({where}): it does not compress, and a start bends rods. Find and stop it before this engine is started.";
         }
         return null;
     }
@@ -43,6 +43,11 @@ public static class RunningRules
             {
                 return "by the look at the fluids";
             }
+        }
+        // On its way there, where the engine heats its intake with coolant. The latest look counts.
+        if ((record.Tests ?? []).OfType<FluidsCheck>().LastOrDefault(t => t.CoolantInIntake is not null)?.CoolantInIntake == true)
+        {
+            return "it stands in the intake";
         }
         // Each plug counts as it was read last.
         var plugs = (record.Tests ?? []).OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).Select(g => g.Last());

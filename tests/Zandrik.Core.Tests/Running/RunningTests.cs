@@ -69,6 +69,8 @@ public sealed class RunningTests
         RunningRules.Forbids(new TestRecord { Engine = Four with { Throttle = ThrottleControl.None } })!.ShouldContain("throttle");
         RunningRules.Forbids(Job() with { Observations = [Observation.CoolantInCylinder] })!.ShouldContain("bends rods");
         RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { Findings = [FluidFinding.CoolantInCylinder] }] })!.ShouldContain("fluids");
+        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { CoolantInIntake = true }] })!.ShouldContain("stands in the intake");
+        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { CoolantInIntake = true }, new FluidsCheck { CoolantInIntake = false }] }).ShouldBeNull();
         PlugInspection Plugs(params PlugSign[] signs) => new() { Readings = [.. signs.Select(s => new PlugReading { Cylinder = 2, Signs = [s] })] };
         RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet)] })!.ShouldContain("plug 2");
         RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet, PlugSign.Normal)] }).ShouldBeNull();

@@ -144,23 +144,15 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
-    public async Task Taps_on_the_section_by_touch_change_the_judgement_and_show_within_fifty_milliseconds()
+    public async Task Taps_on_the_section_by_touch_show_at_once_and_change_the_judgement()
     {
         browser.Size(390, 844, touch: true);
         var job = await OpenAsync(Four, Dry + ", " + """{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 2, "held": 50 } ] }""");
         browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=2");
         browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
         browser.Text("[data-goes]").ShouldBe("not listened yet");
-        // From the tap to the next frame, in the page itself.
-        var slowest = (double)Convert.ToDouble(browser.ScriptAsync("""
-            const done = arguments[arguments.length - 1];
-            const ear = document.querySelector('[data-ear=exhaust]');
-            const from = performance.now();
-            ear.click();
-            const loud = ear.dataset.loud;
-            requestAnimationFrame(() => requestAnimationFrame(() => done(loud === 'faint' ? performance.now() - from : 9999)));
-            """), System.Globalization.CultureInfo.InvariantCulture);
-        slowest.ShouldBeLessThan(9999, "the tap shows at once");
+        // Before any answer of the server can have come; how fast that is, benchmarks/steps measures.
+        browser.Script("const ear = document.querySelector('[data-ear=exhaust]'); ear.click(); return ear.dataset.loud").ShouldBe("faint");
         browser.UntilText("[data-goes]", "faintly exhaust");
         browser.Tap("[data-ear=exhaust]");
         browser.UntilText("[data-goes]", "exhaust");

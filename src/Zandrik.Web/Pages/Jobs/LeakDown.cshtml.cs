@@ -228,7 +228,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         await AfterAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
 
     /// <summary>Says which leak tester it is done with from here on.</summary>
-    public async Task<IActionResult> OnPostTesterAsync(int? tester, double? restriction, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTesterAsync(int? tester, CancellationToken cancel)
     {
         if (!await FindAsync(cancel))
         {
