@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "steps ADDRESS", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" measure relative compression; "steps ADDRESS", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -16,6 +16,21 @@ if (args is ["post", var server, var database, var jobs])
 if (args is ["steps", var running])
 {
     await StepsBenchmark.RunAsync(new Uri(running));
+    return;
+}
+if (args is ["capture-file", var path, var rows])
+{
+    CaptureBenchmark.Write(path, int.Parse(rows, CultureInfo.InvariantCulture));
+    return;
+}
+if (args is ["captures", var made])
+{
+    await CaptureBenchmark.RunAsync(made);
+    return;
+}
+if (args is ["relative", var captures, var seed, ..])
+{
+    RelativeAccuracyStudy.Run(int.Parse(captures, CultureInfo.InvariantCulture), int.Parse(seed, CultureInfo.InvariantCulture), args is [.., "each"]);
     return;
 }
 BenchmarkSwitcher.FromAssembly(typeof(DryJudgementBenchmark).Assembly).Run(args);
