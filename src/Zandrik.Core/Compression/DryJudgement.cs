@@ -44,6 +44,9 @@ public sealed record DryJudgement
     /// <summary>The worst state on the engine; <see cref="CylinderState.Untested"/> when nothing is measured.</summary>
     public CylinderState Worst => Cylinders.Max(c => c.State);
 
+    /// <summary>The cylinders that the tests after this one are asked about: low, dead or under watch; in order.</summary>
+    public IReadOnlyList<CylinderFinding> InDoubt => [.. Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch)];
+
     /// <summary>What has to be done next for this test to be finished, in a few words.</summary>
     public string WaitsFor
     {

@@ -9,8 +9,6 @@ namespace Zandrik.Core.Compression;
 /// </summary>
 public sealed class JudgingRules
 {
-    private const double PsiPa = 6894.757293168361;
-
     private readonly SpreadLimits[] limits;
     private readonly bool[] inUse;
 
@@ -32,14 +30,14 @@ public sealed class JudgingRules
             new SpreadLimits(0.10, 0.20),
             new SpreadLimits(0.90, 0.75),
             new SpreadLimits(0.10, 0.15),
-            new SpreadLimits(10 * PsiPa, 15 * PsiPa),
+            new SpreadLimits(10 * PressureUnit.Psi.Pascals(), 15 * PressureUnit.Psi.Pascals()),
         ];
         // Fixed pounds are a rule for small light engines: on a diesel at 400 psi they would put every
         // sound cylinder under watch. Elsewhere they are answered, but count only where a shop asks for it.
         inUse = [MaxDifferencePa is not null, true, true, true, engine.DisplacementCc <= 1000];
         foreach (var (school, pair) in judgeBy?.Limits ?? new Dictionary<SpreadSchool, IReadOnlyList<double>>())
         {
-            var scale = school == SpreadSchool.FixedPressure ? PsiPa : 0.01;
+            var scale = school == SpreadSchool.FixedPressure ? PressureUnit.Psi.Pascals() : 0.01;
             limits[(int)school] = new SpreadLimits(pair[0] * scale, pair[1] * scale);
             inUse[(int)school] |= school != SpreadSchool.MakerDifference;
         }
@@ -73,6 +71,12 @@ public sealed class JudgingRules
 
     /// <summary>The compression ratio, to 1; absent when unknown.</summary>
     public double? CompressionRatio { get; }
+
+    /// <summary>More than any engine pumps up on its starter, Pa: 420 psi with spark, 1150 psi for a diesel. Beyond it a reading is a slip.</summary>
+    public double HighestPossiblePa => HighestPossible(IsDiesel);
+
+    /// <summary>The same where only the fuel is known.</summary>
+    internal static double HighestPossible(bool isDiesel) => (isDiesel ? 1150 : 420) * PressureUnit.Psi.Pascals();
 
     /// <summary>The maker's minimum, Pa; absent when unknown.</summary>
     public double? MinimumPa { get; }

@@ -108,7 +108,7 @@ public sealed record WetJudgement
         var unit = shown ?? RecordRules.UnitOf(test.Unit, engine);
         var notes = new List<ValidityNote>();
 
-        var highest = (engine.Fuel == Fuel.Diesel ? 1150 : 420) * PressureUnit.Psi.Pascals();
+        var highest = JudgingRules.HighestPossible(engine.Fuel == Fuel.Diesel);
         bool Impossible(int c) => wetReadings.TryGetValue(c, out var w)
             && (w.Value.Pascals > highest || (dryReadings.TryGetValue(c, out var d) && DryCounts(dry, c) && Limit.IsUnder(w.Value.Pascals, LeastOfDry * d.Value.Pascals)));
         double? Gain(int c) => wetReadings.TryGetValue(c, out var w) && dryReadings.TryGetValue(c, out var d) && DryCounts(dry, c) && d.Value.Pascals > 0 && !Impossible(c)

@@ -28,8 +28,7 @@ public static class WetRules
     /// </summary>
     public static IReadOnlyList<(int Cylinder, string Why)> Suggest(DryJudgement dry)
     {
-        var odd = dry.Cylinders.Where(c => c.State is CylinderState.Dead or CylinderState.Low or CylinderState.Watch)
-            .OrderByDescending(c => c.State).ThenBy(c => c.LevelPa).Select(c => (c.Cylinder, c.Says)).ToList();
+        var odd = dry.InDoubt.OrderByDescending(c => c.State).ThenBy(c => c.LevelPa).Select(c => (c.Cylinder, c.Says)).ToList();
         if (odd.Count == 0)
         {
             return [];

@@ -67,7 +67,7 @@ internal sealed class ValidityRules
                 notUsed.ToArray());
         }
         // More than any engine of the fuel can pump: a mistyped figure or a gauge holding pressure.
-        var highest = (rules.IsDiesel ? 1150 : 420) * PressureUnit.Psi.Pascals();
+        var highest = rules.HighestPossiblePa;
         var impossible = Where(r => Limit.IsBeyond(r.Value.Pascals, highest));
         if (impossible.Count > 0)
         {

@@ -19,7 +19,7 @@ public static class RelativeAnalysis
     private const double Scatter = 0.012;
 
     // Beyond this the estimates were off by many points over the varied captures; most sound fits leave a tenth of it.
-    private const double MostUnexplained = 0.016;
+    private const double MostUnexplained = 0.008;
 
     /// <summary>Below this a cylinder hardly pumps, percent of the best: a rule of thumb.</summary>
     public const double DeadPercent = 40;

@@ -1,3 +1,5 @@
+using Zandrik.Core.LeakDown;
+
 namespace Zandrik.Core.Simulation;
 
 /// <summary>
@@ -7,7 +9,6 @@ namespace Zandrik.Core.Simulation;
 internal sealed class CylinderGas
 {
     private const double R = 287.05;
-    private const double CriticalRatio = 0.5283;
 
     // C_h of the model times 130: it also stands for crevices, so it is no pure heat coefficient.
     private const double HeatFactor = 2.2 * 130;
@@ -113,7 +114,7 @@ internal sealed class CylinderGas
         {
             return 0;
         }
-        return p1 >= p2 ? 0.68473 * areaM2 * p1 / Math.Sqrt(R * t1) * Psi(p2 / p1) : -0.68473 * areaM2 * p2 / Math.Sqrt(R * t2) * Psi(p1 / p2);
+        return p1 >= p2 ? 0.68473 * areaM2 * p1 / Math.Sqrt(R * t1) * LeakFlow.Factor(p2 / p1) : -0.68473 * areaM2 * p2 / Math.Sqrt(R * t2) * LeakFlow.Factor(p1 / p2);
     }
 
     /// <summary>Mass of air in a space, kg.</summary>
@@ -121,19 +122,6 @@ internal sealed class CylinderGas
 
     /// <summary>Pressure of a mass of air in a space, Pa.</summary>
     public static double Pressure(double kg, double m3, double k) => kg * R * k / m3;
-
-    // Share of the choked flow at a pressure ratio. Next to 1 a straight line takes the infinite slope away.
-    private static double Psi(double ratio)
-    {
-        const double Last = 0.998;
-        if (ratio <= CriticalRatio)
-        {
-            return 1;
-        }
-        var z = (Math.Min(ratio, Last) - CriticalRatio) / (1 - CriticalRatio);
-        var psi = Math.Sqrt(1 - z * z);
-        return ratio > Last ? psi * (1 - ratio) / (1 - Last) : psi;
-    }
 
     private static double Power(double x, double y) => Math.Exp(y * Math.Log(x));
 }

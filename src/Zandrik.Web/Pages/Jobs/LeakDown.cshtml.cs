@@ -274,7 +274,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     }
 
     /// <summary>The cylinders a leak-down is asked about: those that are not sound dry.</summary>
-    public IReadOnlyList<int> Asked => Dry is null ? [] : [.. Dry.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch).OrderByDescending(c => c.State).Select(c => c.Cylinder)];
+    public IReadOnlyList<int> Asked => Dry is null ? [] : [.. Dry.InDoubt.OrderByDescending(c => c.State).Select(c => c.Cylinder)];
 
     private LeakDownTest Start(PressureUnit unit) => new()
     {

@@ -117,7 +117,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         var latest = job.DryTests is [.., var last] ? last.Test : null;
         var judged = LatestDryTest.Judged(job.Record, job.Unit);
         return ((latest?.Readings ?? []).Count(r => r.Value is not null),
-            judged is null ? [] : [.. judged.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch).Select(c => c.Cylinder)]);
+            judged is null ? [] : [.. judged.InDoubt.Select(c => c.Cylinder)]);
     }
 
     private static IEnumerable<StepMoment> Moments(Workspace found)

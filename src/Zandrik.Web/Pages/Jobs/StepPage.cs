@@ -88,6 +88,6 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
     protected static Guid Key(string? entry, string content) => string.IsNullOrEmpty(entry) ? Guid.NewGuid() : EntryKey.Of($"{entry}|{content}");
 
     /// <summary>The testers of a kind that are in use.</summary>
-    protected IReadOnlyList<KeptTester> TestersOf(Core.Testers.TesterKind kind) =>
+    public IReadOnlyList<KeptTester> TestersOf(Core.Testers.TesterKind kind) =>
         [.. Workspace.Testers.Where(t => t.RetiredAt is null && t.Tester.Kind == kind)];
 }
