@@ -27,6 +27,12 @@ public static class LeakPreparation
         return lines;
     }
 
+    /// <summary>The lines that open a place and are not ticked; none where the list was not begun at all, as then nobody said what is open.</summary>
+    /// <param name="engine">The engine.</param>
+    /// <param name="ticked">Words of the lines that are ticked.</param>
+    public static IReadOnlyList<PreparationItem> NotOpened(EngineSheet engine, IReadOnlyCollection<string> ticked) => ticked.Count == 0 ? []
+        : [.. For(engine).Select(l => l.Item).Where(i => Opens(i) is not null && !ticked.Contains(RecordWords.Of(i)))];
+
     /// <summary>The place that is listened at where a line is opened; absent for a line that opens none.</summary>
     public static ListeningPlace? Opens(PreparationItem item) => item switch
     {

@@ -81,4 +81,39 @@ public sealed class RunningTests
         RunningRules.ForbidsCylinder(dry, 3)!.ShouldContain("Dry first");
         RunningRules.ForbidsCylinder(null, 1)!.ShouldContain("Dry first");
     }
+
+    [Fact]
+    public void Idle_counts_once_two_agree_and_a_snap_ends_the_round()
+    {
+        var reading = RunningEntry.Idle(new RunningReading { Cylinder = 1 }, 140);
+        reading.Purged.ShouldBeNull();
+        RunningEntry.Snap(reading, 180).Refused!.ShouldContain("Idle first");
+        RunningEntry.Snap(new RunningReading { Cylinder = 1 }, 180).Reading.ShouldBeNull();
+        reading = RunningEntry.Idle(RunningEntry.Idle(reading, 110), 111);
+        reading.Purged.ShouldBe(true);
+        reading.IdleReadings.ShouldBe([140, 110, 111]);
+        var snapped = RunningEntry.Snap(reading, 180).Reading!;
+        (snapped.Idle, snapped.Snap).ShouldBe((111, 180));
+        // The next idle begins a new round; the finished one's figures do not count towards it.
+        var again = RunningEntry.Idle(snapped, 109);
+        again.IdleReadings.ShouldBe([109]);
+        again.Snap.ShouldBeNull();
+        again.Purged.ShouldBeNull();
+    }
+
+    [Fact]
+    public void Every_line_has_to_be_ticked_for_this_cylinder_and_the_first_that_is_missing_is_named()
+    {
+        var job = Job(205, 207, 206, 208);
+        var dry = LatestDryTest.Judged(job);
+        var ticked = new HashSet<string>();
+        foreach (var line in RunningLine.All)
+        {
+            RunningEntry.Refuses(job, dry, 2, ticked.Contains).ShouldBe($"First: {line.Says}.");
+            ticked.Add(line.ItemOf(2));
+        }
+        RunningEntry.Refuses(job, dry, 2, ticked.Contains).ShouldBeNull();
+        RunningEntry.Refuses(job, dry, 3, ticked.Contains)!.ShouldContain("injector");
+        RunningEntry.Refuses(Job(), null, 2, ticked.Contains)!.ShouldContain("Dry first");
+    }
 }

@@ -140,7 +140,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         var when = TypedAt.Of(at, Clock);
         var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, test, before) =>
         {
-            var has = before is { Held: not null } or { LeakPercent: not null };
+            var has = LeakDownEntry.HasFigure(before);
             if (!(correct && has) && standing.Crank.RefusesReading(cylinder) is { } why)
             {
                 return (null, why);
@@ -152,11 +152,9 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             conditions = correct && has ? conditions : conditions with
             {
                 OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : null,
-                NotPrepared = NotOpened(standing),
+                NotPrepared = NotOpened(standing) is { Count: > 0 } shut ? shut : null,
             };
-            // Read under air that went on since: what was heard before belongs to the figure before.
-            var anew = has && !correct && (before!.At is null || standing.AirWentOnAt > before.At);
-            return ((before is null || anew ? new LeakDownReading { Cylinder = cylinder } : before) with
+            return (LeakDownEntry.Figures(cylinder, before, correct, standing.AirWentOnAt) with
             {
                 Supply = In(supplyRead),
                 Held = In(heldRead),
@@ -195,25 +193,14 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             return await RefuseAsync("Say which plug hole it was.", "hole", cancel);
         }
-        return await ListenAsync(cylinder, before =>
-        {
-            var others = (before.Heard ?? []).Where(h => h.At != ListeningPlace.Nowhere && !(h.At == place && h.Cylinder == inHole)).ToList();
-            var heard = loud is { } strength ? [.. others, new HeardAir { At = place, Strength = strength, Cylinder = inHole }] : others;
-            return before with { Heard = heard.Count > 0 ? heard : null, Listened = Add(before.Listened ?? Implied(before), place) };
-        }, Key(entry, $"hear|{cylinder}|{hear}|{hole}"), at, loud is null ? "Nothing there." : $"{char.ToUpperInvariant(parts[^1][0])}{parts[^1][1..]}.", cancel);
+        return await ListenAsync(cylinder, before => LeakDownEntry.Heard(before, place, inHole, loud), Key(entry, $"hear|{cylinder}|{hear}|{hole}"), at, loud is null ? "Nothing there." : $"{char.ToUpperInvariant(parts[^1][0])}{parts[^1][1..]}.", cancel);
     }
 
     /// <summary>Listened at every place that is open; where nothing was tapped, nothing was heard.</summary>
     public Task<IActionResult> OnPostSilentAsync(string? entry, string? at, CancellationToken cancel)
     {
         var cylinder = Cylinder ?? 1;
-        return ListenAsync(cylinder, (before, standing) =>
-        {
-            // A place that was not opened was not listened at, where the list was begun at all.
-            var shut = NotOpened(standing) ?? [];
-            var open = AirHeard.Everywhere.Where(p => !shut.Any(i => LeakPreparation.Opens(i) == p));
-            return before with { Listened = [.. open.Union(before.Listened ?? Implied(before)).Order()] };
-        }, Key(entry, $"silent|{cylinder}"), at, "Listened everywhere.", cancel);
+        return ListenAsync(cylinder, (before, standing) => LeakDownEntry.Everywhere(before, NotOpened(standing)), Key(entry, $"silent|{cylinder}"), at, "Listened everywhere.", cancel);
     }
 
     /// <summary>A doubtful figure stands: the hose was tried, or it was listened again.</summary>
@@ -281,19 +268,6 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         Unit = unit, Conditions = Who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
     };
 
-    private static IReadOnlyList<ListeningPlace>? Add(IReadOnlyList<ListeningPlace> places, ListeningPlace place) => [.. places.Append(place).Distinct().Order()];
-
-    // A record without a list of places says by anything heard that all were listened at.
-    private static IReadOnlyList<ListeningPlace> Implied(LeakDownReading reading) => reading.Heard is { Count: > 0 } ? AirHeard.Everywhere : [];
-
-    private static IReadOnlyList<PreparationItem>? NotOpened(Standing standing)
-    {
-        var ticked = standing.Ticked(StepStore.Leak);
-        if (ticked.Count == 0)
-        {
-            return null;
-        }
-        var shut = LeakPreparation.For(standing.Job.Record.Engine).Select(l => l.Item).Where(i => LeakPreparation.Opens(i) is not null && !ticked.ContainsKey(RecordWords.Of(i))).ToList();
-        return shut.Count > 0 ? shut : null;
-    }
+    private static IReadOnlyList<PreparationItem> NotOpened(Standing standing) =>
+        LeakPreparation.NotOpened(standing.Job.Record.Engine, [.. standing.Ticked(StepStore.Leak).Keys]);
 }

@@ -62,22 +62,14 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public Task<IActionResult> OnPostIdleAsync(string? idle, string? unit, string? entry, string? at, CancellationToken cancel)
     {
         TypedIdle = idle;
-        return KeepAsync(idle, "idle", unit, entry, at, (before, value) =>
-        {
-            // Idle readings of a reading that was finished belong to it: a new round begins with a new list.
-            IReadOnlyList<double> list = before.Snap is not null ? [value] : [.. before.IdleReadings ?? [], value];
-            var agree = RunningJudgement.Agree(list);
-            return (before with { IdleReadings = list, Idle = value, Purged = agree ? true : null, Snap = before.Snap is not null ? null : before.Snap }, null);
-        }, "idle", cancel);
+        return KeepAsync(idle, "idle", unit, entry, at, (before, value) => (RunningEntry.Idle(before, value), null), "idle", cancel);
     }
 
     /// <summary>The reading after a short snap.</summary>
     public Task<IActionResult> OnPostSnapAsync(string? snap, string? unit, string? entry, string? at, CancellationToken cancel)
     {
         TypedSnap = snap;
-        return KeepAsync(snap, "snap", unit, entry, at, (before, value) => before.Idle is null || !RunningJudgement.Agree(before.IdleReadings ?? [])
-            ? (null, "Idle first: press the relief while it runs, and read, until two idle readings agree.")
-            : (before with { Snap = value }, null), "snap", cancel);
+        return KeepAsync(snap, "snap", unit, entry, at, RunningEntry.Snap, "snap", cancel);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
@@ -102,11 +94,8 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
         {
             var record = standing.Job.Record;
-            var dry = LatestDryTest.Judged(record);
             var safe = standing.Ticked(StepStore.Running);
-            var why = RunningRules.Forbids(record) ?? RunningRules.ForbidsCylinder(dry, cylinder)
-                ?? (RunningLine.All.FirstOrDefault(l => !safe.ContainsKey(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
-            if (why is not null)
+            if (RunningEntry.Refuses(record, LatestDryTest.Judged(record), cylinder, safe.ContainsKey) is { } why)
             {
                 return (null, why);
             }

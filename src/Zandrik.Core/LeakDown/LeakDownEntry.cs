@@ -1,0 +1,47 @@
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.LeakDown;
+
+/// <summary>What an entry at the leak-down step makes of a cylinder's reading: figures, and what was heard where.</summary>
+public static class LeakDownEntry
+{
+    /// <summary>
+    /// The reading that new figures start from. Measured anew, under air that went on since, what was heard before belongs to the figure
+    /// before and does not stay; a figure put right without measuring keeps everything.
+    /// </summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <param name="before">The reading so far; absent for the first.</param>
+    /// <param name="correct">True for a slip of the finger put right.</param>
+    /// <param name="airWentOnAt">When the air last went on; absent when it never did.</param>
+    public static LeakDownReading Figures(int cylinder, LeakDownReading? before, bool correct, DateTimeOffset? airWentOnAt)
+    {
+        var anew = HasFigure(before) && !correct && (before!.At is null || airWentOnAt > before.At);
+        return before is null || anew ? new LeakDownReading { Cylinder = cylinder } : before;
+    }
+
+    /// <summary>True when a reading has its figure: held, or percent.</summary>
+    public static bool HasFigure(LeakDownReading? reading) => reading is { Held: not null } or { LeakPercent: not null };
+
+    /// <summary>A tap at one place: how loud it is there, or nothing. Either way it was listened at.</summary>
+    /// <param name="before">The reading so far.</param>
+    /// <param name="place">The place; not <see cref="ListeningPlace.Nowhere"/>.</param>
+    /// <param name="hole">The cylinder of a plug hole; absent elsewhere.</param>
+    /// <param name="loud">How loud; absent for nothing.</param>
+    public static LeakDownReading Heard(LeakDownReading before, ListeningPlace place, int? hole, HeardStrength? loud)
+    {
+        var others = (before.Heard ?? []).Where(h => h.At != ListeningPlace.Nowhere && !(h.At == place && h.Cylinder == hole)).ToList();
+        var heard = loud is { } strength ? [.. others, new HeardAir { At = place, Strength = strength, Cylinder = hole }] : others;
+        return before with { Heard = heard.Count > 0 ? heard : null, Listened = [.. Listened(before).Append(place).Distinct().Order()] };
+    }
+
+    /// <summary>Listened at every place that is open: where nothing was tapped, nothing was heard. A place that was not opened was not listened at.</summary>
+    /// <param name="before">The reading so far.</param>
+    /// <param name="notOpened">Lines of the leak-down's own preparation that are not ticked.</param>
+    public static LeakDownReading Everywhere(LeakDownReading before, IReadOnlyList<PreparationItem> notOpened) => before with
+    {
+        Listened = [.. AirHeard.Everywhere.Where(p => !notOpened.Any(i => LeakPreparation.Opens(i) == p)).Union(Listened(before)).Order()],
+    };
+
+    // A record without a list of places says by anything heard that all were listened at.
+    private static IReadOnlyList<ListeningPlace> Listened(LeakDownReading reading) => reading.Listened ?? (reading.Heard is { Count: > 0 } ? AirHeard.Everywhere : []);
+}

@@ -1,0 +1,33 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Running;
+
+/// <summary>What an entry at the running step makes of a cylinder's reading, and what has to be so before it may be taken.</summary>
+public static class RunningEntry
+{
+    /// <summary>Why nothing is measured on a cylinder yet; absent when it may be: the engine may be run, the cylinder is sound dry, and every line is ticked.</summary>
+    /// <param name="record">The job.</param>
+    /// <param name="dry">Its latest dry test, judged; absent when there is none.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <param name="isTicked">Whether a line's item is ticked.</param>
+    public static string? Refuses(TestRecord record, DryJudgement? dry, int cylinder, Func<string, bool> isTicked) =>
+        RunningRules.Forbids(record) ?? RunningRules.ForbidsCylinder(dry, cylinder)
+        ?? (RunningLine.All.FirstOrDefault(l => !isTicked(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
+
+    /// <summary>
+    /// An idle reading after the relief was pressed. It counts as purged once two agree. Idle readings of a reading that
+    /// was finished belong to it: after a snap a new round begins with a new list.
+    /// </summary>
+    public static RunningReading Idle(RunningReading before, double value)
+    {
+        IReadOnlyList<double> list = before.Snap is not null ? [value] : [.. before.IdleReadings ?? [], value];
+        return before with { IdleReadings = list, Idle = value, Purged = RunningJudgement.Agree(list) ? true : null, Snap = null };
+    }
+
+    /// <summary>The reading after a short snap, or why it is not taken: a peak that was trapped before idle agreed would be read instead.</summary>
+    public static (RunningReading? Reading, string? Refused) Snap(RunningReading before, double value) =>
+        before.Idle is null || !RunningJudgement.Agree(before.IdleReadings ?? [])
+            ? (null, "Idle first: press the relief while it runs, and read, until two idle readings agree.")
+            : (before with { Snap = value }, null);
+}
