@@ -15,7 +15,7 @@ public static class CaptureFile
     /// <summary>Most bytes a gzipped capture may unfold to: beyond it is no capture.</summary>
     public const long MostUnfolded = 4L << 30;
 
-    private const int Piece = 256 * 1024;
+    private const int Piece = 1024 * 1024;
 
     /// <summary>Looks at the beginning of a file and guesses how it is read.</summary>
     public static async Task<CaptureInspection> InspectAsync(Stream file, CancellationToken cancel = default)
@@ -73,7 +73,7 @@ public static class CaptureFile
             {
                 // The next piece is fetched while this one is read.
                 var fetching = plain.ReadAsync(next, cancel).AsTask();
-                sink.Feed(buffer.AsSpan(from, length - from));
+                sink.Feed(buffer.AsMemory(from, length - from));
                 from = 0;
                 read += length;
                 progress?.Report(read);

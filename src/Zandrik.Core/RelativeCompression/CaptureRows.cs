@@ -1,32 +1,30 @@
-using System.Text;
-
 namespace Zandrik.Core.RelativeCompression;
 
 /// <summary>
-/// Rows of numbers turned into a <see cref="StarterTrace"/> as their bytes arrive, whatever their cuts: constant memory, one pass. Section 8 of docs/relative-compression.md.
+/// Rows of numbers turned into a <see cref="StarterTrace"/> as their bytes arrive, whatever their cuts: bounded memory, one pass. Lines that are whole are read in two halves at once, and the
+/// trace grows while the next piece is read. Section 8 of docs/relative-compression.md.
 /// </summary>
 internal sealed class CaptureRows : ICaptureSink
 {
     // A row of 32 columns of 24 characters is under a kilobyte.
     private const int LongestLine = 16 * 1024;
-    private const int Batch = 4096;
 
-    // Time is looked at every so many rows: for the interval that is plenty, and a third of the parsing is saved.
-    private const int TimeEvery = 16;
+    // Less than this is read faster by one than shared by two.
+    private const int WorthSharing = 64 * 1024;
 
     private readonly CaptureLayout layout;
     private readonly StarterTrace trace;
-    private readonly double[] amps = new double[Batch];
-    private readonly double[] syncs;
-    private readonly double[] volts;
     private readonly byte[] carry = new byte[LongestLine];
     private readonly List<double> intervals = [];
-    private readonly int lastColumn;
     private readonly int[] roleOf;
+
+    // Two sets in turn: one is filled while the other goes into the trace.
+    private readonly RowBatch[][] sets;
+    private int turn;
+    private Task merging = Task.CompletedTask;
     private int carried;
     private bool overlong;
     private bool afterReturn;
-    private int filled;
     private long line;
     private long rows;
     private long badRows;
@@ -40,14 +38,12 @@ internal sealed class CaptureRows : ICaptureSink
     {
         this.layout = layout;
         trace = new StarterTrace(0, layout.SyncColumn is not null, layout.BatteryColumn is not null);
-        syncs = layout.SyncColumn is null ? [] : new double[Batch];
-        volts = layout.BatteryColumn is null ? [] : new double[Batch];
-        lastColumn = new[] { layout.CurrentColumn, layout.TimeColumn ?? 0, layout.SyncColumn ?? 0, layout.BatteryColumn ?? 0 }.Max();
-        roleOf = new int[lastColumn + 1];
-        Mark(layout.TimeColumn, 1);
-        Mark(layout.BatteryColumn, 4);
-        Mark(layout.SyncColumn, 3);
-        Mark(layout.CurrentColumn, 2);
+        roleOf = new int[new[] { layout.CurrentColumn, layout.TimeColumn ?? 0, layout.SyncColumn ?? 0, layout.BatteryColumn ?? 0 }.Max() + 1];
+        Mark(layout.TimeColumn, RowBatch.Time);
+        Mark(layout.BatteryColumn, RowBatch.Battery);
+        Mark(layout.SyncColumn, RowBatch.Sync);
+        Mark(layout.CurrentColumn, RowBatch.Current);
+        sets = [[new(layout, roleOf), new(layout, roleOf), new(layout, roleOf)], [new(layout, roleOf), new(layout, roleOf), new(layout, roleOf)]];
 
         void Mark(int? column, int role)
         {
@@ -58,146 +54,55 @@ internal sealed class CaptureRows : ICaptureSink
         }
     }
 
-    public void Feed(ReadOnlySpan<byte> bytes)
+    public void Feed(ReadOnlyMemory<byte> bytes)
     {
-        // The lines that are whole go the short way; what is before and after them the long one.
-        var first = bytes.IndexOf((byte)'\n');
-        var last = bytes.LastIndexOf((byte)'\n');
-        if (last <= first || line + 1 < layout.HeaderLines)
+        var set = sets[turn];
+        turn = 1 - turn;
+        // Where the head ends is only known when all before it is counted.
+        if (line < layout.HeaderLines || rows == 0)
         {
-            Any(bytes);
-            return;
+            merging.Wait();
         }
-        Any(bytes[..(first + 1)]);
-        Whole(bytes[(first + 1)..(last + 1)]);
-        Any(bytes[(last + 1)..]);
-    }
-
-    // Lines that end with LF, one after the other: plain numbers are read as the bytes go by, anything else is left to Line.
-    private void Whole(ReadOnlySpan<byte> bytes)
-    {
-        var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
-        var at = 0;
-        while (at < bytes.Length)
+        var first = bytes.Span.IndexOf((byte)'\n');
+        var last = bytes.Span.LastIndexOf((byte)'\n');
+        if (last <= first || line < layout.HeaderLines)
         {
-            var start = at;
-            var wantTime = rows < 64 || rows % TimeEvery == 0;
-            double amp = 0, sync = 0, volt = 0, time = double.NaN;
-            var column = 0;
-            var plain = line >= layout.HeaderLines;
-            while (plain)
-            {
-                var role = roleOf[column];
-                if (role > 1 || (role == 1 && wantTime))
-                {
-                    plain = NumberText.ReadPlain(bytes, ref at, mark, out var value);
-                    switch (role)
-                    {
-                        case 1:
-                            time = value;
-                            break;
-                        case 2:
-                            amp = value * layout.AmpsPerUnit;
-                            break;
-                        case 3:
-                            sync = value;
-                            break;
-                        default:
-                            volt = value * layout.VoltsPerUnit;
-                            break;
-                    }
-                }
-                else
-                {
-                    while (bytes[at] != delimiter && bytes[at] > '\r')
-                    {
-                        at++;
-                    }
-                }
-                var next = bytes[at];
-                if (next == delimiter && column < lastColumn)
-                {
-                    (column, at) = (column + 1, at + 1);
-                    continue;
-                }
-                plain &= column == lastColumn && (next == delimiter || next is (byte)'\n' or (byte)'\r');
-                break;
-            }
-            if (!plain)
-            {
-                at = start + bytes[start..].IndexOf((byte)'\n');
-                Line(bytes[start..at].TrimEnd((byte)'\r'), at - start > LongestLine);
-                at++;
-                continue;
-            }
-            line++;
-            rows++;
-            if (wantTime)
-            {
-                TimeAt(time);
-            }
-            Keep(amp, sync, volt);
-            while (bytes[at] != '\n')
-            {
-                at++;
-            }
-            at++;
+            Any(bytes.Span, set[0]);
         }
-    }
-
-    // Piece by piece, whatever its line ends and however it is cut.
-    private void Any(ReadOnlySpan<byte> bytes)
-    {
-        while (!bytes.IsEmpty)
+        else
         {
-            // The LF of a CRLF ends no line of its own, also when the cut falls between them.
-            if (afterReturn && bytes[0] == '\n')
-            {
-                afterReturn = false;
-                bytes = bytes[1..];
-                continue;
-            }
-            afterReturn = false;
-            var end = bytes.IndexOfAny((byte)'\n', (byte)'\r');
-            if (end < 0)
-            {
-                Carry(bytes);
-                return;
-            }
-            if (carried > 0)
-            {
-                Carry(bytes[..end]);
-                var whole = carry.AsSpan(0, carried);
-                carried = 0;
-                Line(whole, overlong);
-                overlong = false;
-            }
-            else
-            {
-                Line(bytes[..end], false);
-            }
-            afterReturn = bytes[end] == '\r';
-            bytes = bytes[(end + 1)..];
+            Any(bytes.Span[..(first + 1)], set[0]);
+            Whole(bytes[(first + 1)..(last + 1)], set[1], set[2]);
+            Any(bytes.Span[(last + 1)..], set[2]);
         }
+        merging.Wait();
+        merging = Task.Run(() =>
+        {
+            foreach (var batch in set)
+            {
+                Merge(batch);
+            }
+        });
     }
 
     public CaptureReading Finish()
     {
+        merging.Wait();
         var remarks = new List<CaptureRemark>();
         if (carried > 0)
         {
             // Without an end of line the last row may be cut anywhere.
             var last = carry.AsSpan(0, carried);
-            if (last.Count((byte)layout.Delimiter) >= lastColumn)
+            if (last.Count((byte)layout.Delimiter) >= roleOf.Length - 1)
             {
-                Line(last, overlong);
+                sets[0][0].Line(last, overlong, line < layout.HeaderLines);
+                Merge(sets[0][0]);
             }
             else
             {
                 remarks.Add(new(CaptureCode.TruncatedFile, "The file ends in the middle of a row; that row was left out."));
             }
         }
-        Flush();
         if (rows == 0)
         {
             return Unreadable("There is no row of numbers in this file where they were expected. Check the columns and what stands between them.");
@@ -238,6 +143,55 @@ internal sealed class CaptureRows : ICaptureSink
 
     private static CaptureReading Unreadable(string says) => new() { Problem = new(CaptureCode.Unreadable, says) };
 
+    // Whole lines, the first half by another core while this one reads the second.
+    private static void Whole(ReadOnlyMemory<byte> lines, RowBatch left, RowBatch right)
+    {
+        var half = lines.Length < WorthSharing ? -1 : lines.Span[..(lines.Length / 2)].LastIndexOf((byte)'\n');
+        if (half < 0)
+        {
+            left.Whole(lines.Span);
+            return;
+        }
+        var other = Task.Run(() => left.Whole(lines.Span[..(half + 1)]));
+        right.Whole(lines.Span[(half + 1)..]);
+        other.Wait();
+    }
+
+    // Piece by piece, whatever its line ends and however it is cut.
+    private void Any(ReadOnlySpan<byte> bytes, RowBatch into)
+    {
+        while (!bytes.IsEmpty)
+        {
+            // The LF of a CRLF ends no line of its own, also when the cut falls between them.
+            if (afterReturn && bytes[0] == '\n')
+            {
+                afterReturn = false;
+                bytes = bytes[1..];
+                continue;
+            }
+            afterReturn = false;
+            var end = bytes.IndexOfAny((byte)'\n', (byte)'\r');
+            if (end < 0)
+            {
+                Carry(bytes);
+                return;
+            }
+            var header = line + into.Lines < layout.HeaderLines;
+            if (carried > 0)
+            {
+                Carry(bytes[..end]);
+                into.Line(carry.AsSpan(0, carried), overlong, header);
+                (carried, overlong) = (0, false);
+            }
+            else
+            {
+                into.Line(bytes[..end], false, header);
+            }
+            afterReturn = bytes[end] == '\r';
+            bytes = bytes[(end + 1)..];
+        }
+    }
+
     private void Carry(ReadOnlySpan<byte> bytes)
     {
         var room = Math.Min(bytes.Length, carry.Length - carried);
@@ -246,111 +200,43 @@ internal sealed class CaptureRows : ICaptureSink
         overlong |= room < bytes.Length;
     }
 
-    private void Line(ReadOnlySpan<byte> text, bool tooLong)
+    private void Merge(RowBatch batch)
     {
-        line++;
-        if (line <= layout.HeaderLines || text.IsEmpty || text[0] is (byte)'#' or (byte)'%' || text.StartsWith("//"u8) || text.IndexOfAnyExcept((byte)' ', (byte)'\t') < 0)
+        if (badRows == 0 && batch.Bad > 0)
         {
-            return;
+            (firstBadLine, firstBad) = (line + batch.FirstBadLine, batch.FirstBad);
         }
-        rows++;
-        var bad = tooLong;
-        double amp = double.NaN, sync = double.NaN, volt = double.NaN, time = double.NaN;
-        var column = 0;
-        var delimiter = (byte)layout.Delimiter;
-        var wantTime = rows <= 64 || rows % TimeEvery == 1;
-        while (column <= lastColumn && !bad)
+        badRows += batch.Bad;
+        foreach (var (row, time) in batch.Times)
         {
-            var end = text.IndexOf(delimiter);
-            var cell = end < 0 ? text : text[..end];
-            var role = roleOf[column];
-            if (role > 1 || (role == 1 && wantTime))
-            {
-                bad = !NumberText.Read(cell, layout.DecimalComma, out var value);
-                switch (role)
-                {
-                    case 1:
-                        time = value;
-                        break;
-                    case 2:
-                        amp = value * layout.AmpsPerUnit;
-                        break;
-                    case 3:
-                        sync = value;
-                        break;
-                    default:
-                        volt = value * layout.VoltsPerUnit;
-                        break;
-                }
-            }
-            column++;
-            if (end < 0)
-            {
-                break;
-            }
-            text = text[(end + 1)..];
+            TimeAt(rows + row, time);
         }
-        if (bad || column <= lastColumn)
-        {
-            badRows++;
-            if (badRows == 1)
-            {
-                firstBadLine = line;
-                firstBad = Encoding.UTF8.GetString(text[..Math.Min(60, text.Length)]).Trim();
-            }
-            amp = bad ? double.NaN : amp;
-        }
-        TimeAt(time);
-        Keep(amp, sync, volt);
+        line += batch.Lines;
+        rows += batch.Count;
+        trace.Add(batch.Amps, batch.Syncs, batch.Volts);
+        batch.Clear();
     }
 
-    private void TimeAt(double time)
+    private void TimeAt(long row, double time)
     {
-        if (!double.IsFinite(time))
-        {
-            return;
-        }
         if (double.IsFinite(lastTime))
         {
-            var step = (time - lastTime) / (rows - lastTimeRow);
+            var step = (time - lastTime) / (row - lastTimeRow);
             timeFalls |= step < 0;
             if (intervals.Count < 1 << 16)
             {
                 intervals.Add(step);
             }
         }
-        (lastTime, lastTimeRow) = (time, rows);
-    }
-
-    private void Keep(double amp, double sync, double volt)
-    {
-        amps[filled] = amp;
-        if (syncs.Length > 0)
-        {
-            syncs[filled] = sync;
-        }
-        if (volts.Length > 0)
-        {
-            volts[filled] = volt;
-        }
-        if (++filled == Batch)
-        {
-            Flush();
-        }
-    }
-
-    private void Flush()
-    {
-        trace.Add(amps.AsSpan(0, filled), syncs.AsSpan(0, syncs.Length > 0 ? filled : 0), volts.AsSpan(0, volts.Length > 0 ? filled : 0));
-        filled = 0;
+        (lastTime, lastTimeRow) = (time, row);
     }
 }
 
 /// <summary>Takes the bytes of a capture in pieces.</summary>
 internal interface ICaptureSink
 {
-    /// <summary>The next bytes.</summary>
-    public void Feed(ReadOnlySpan<byte> bytes);
+    /// <summary>The next bytes; they may change when this returns.</summary>
+    public void Feed(ReadOnlyMemory<byte> bytes);
 
     /// <summary>No more bytes.</summary>
     public CaptureReading Finish();

@@ -69,8 +69,9 @@ internal sealed class CaptureWave(WaveHead head, CaptureLayout layout) : ICaptur
     private long left = head.DataBytes;
     private int filled;
 
-    public void Feed(ReadOnlySpan<byte> bytes)
+    public void Feed(ReadOnlyMemory<byte> piece)
     {
+        var bytes = piece.Span;
         if (skip > 0)
         {
             var pass = (int)Math.Min(skip, bytes.Length);

@@ -43,6 +43,7 @@ internal sealed class CompressionTemplate
 
     private static readonly double[] Leaks = [0, 0.25, 0.6, 1, 1.6, 2.4, 3.5, 5, 8, 14, 40];
     private static readonly double[] Lifts = [1, 0.35, 0.2, 0.15, 0.12, 0.1, 0.085, 0.07, 0.055, 0.04, 0.02, 0.005];
+    private static readonly double[] Gaskets = [0.5, 1, 2, 4, 8];
     private static readonly double[] Volumes = [0, 0.06, 0.13, 0.22, 0.34, 0.5, 0.75, 1.2, 2, 4];
 
     private readonly double sweptM3;
@@ -51,6 +52,7 @@ internal sealed class CompressionTemplate
     private readonly double soundLeak;
     private readonly Shape sound;
     private readonly Shape?[][] shapes;
+    private readonly Dictionary<(int Behind, int Size), (Complex[] Harmonics, double First, double Second)> gaskets = [];
 
     /// <summary>Makes the templates of an engine.</summary>
     /// <param name="ratio">Compression ratio.</param>
@@ -115,36 +117,52 @@ internal sealed class CompressionTemplate
 
     private Shape Make(double clearance, double leak, double lift, double soundPa)
     {
-        var swept = sweptM3;
         var torque = new double[Steps];
-        // Bore like stroke, a rod of 3.2 times the crank.
-        var bore = Math.Cbrt(4 * swept / Math.PI);
-        var (r, l, piston) = (bore / 2, 1.6 * bore, Math.PI / 4 * bore * bore);
-        var dt = Degrees / (rpm * 6);
-        var speed = bore * rpm * 2 * Math.PI / 60 / Math.PI;
-        var valves = 480e-6 * swept / 0.5e-3;
-        var gas = new CylinderGas();
-        double At(int degree) => CylinderGas.Volume(degree * Math.PI / 180, clearance, piston, r, l);
-        gas.Start(At(180), AmbientPa, (wallK + airK) / 2);
-        double peak = 0;
+        var one = new Turned(this, clearance, leak, lift, 0);
         // The first cycle only brings the cylinder to what it does in every other.
         for (var degree = 180; degree < 180 + 2 * 720; degree += Degrees)
         {
-            gas.GoHalfWay(At(degree + Degrees));
-            var (intake, exhaust) = Timing.Lifts(degree + Degrees / 2.0);
-            gas.Exchange(valves * Math.Max(0, intake - (1 - lift)), manifoldPa, airK, dt, true);
-            gas.Exchange(0.85 * valves * exhaust, AmbientPa, wallK, dt, true);
-            gas.Exchange(leak, AmbientPa, wallK, dt, false);
-            gas.Finish(At(degree + Degrees), wallK, speed, piston, bore, clearance, dt);
-            if (degree >= 180 + 720)
-            {
-                var gauge = gas.PressurePa - AmbientPa;
-                torque[(degree / Degrees + 1) % Steps] = -gauge * CylinderGas.Lever((degree + Degrees) * Math.PI / 180, r, l);
-                peak = Math.Max(peak, gauge);
-            }
+            one.Begin(degree);
+            one.End(degree, degree >= 180 + 720 ? torque : null);
         }
-        // In one unit whatever the engine: heights are shares of a sound cylinder's torque.
-        var unit = 1 / (Steps * bore * (soundPa > 1 ? soundPa : peak));
+        return new Shape(Harmonics(torque, soundPa > 1 ? soundPa : one.PeakPa), soundPa > 1 ? Math.Max(0, one.PeakPa / soundPa) : 1, one.PeakPa);
+    }
+
+    /// <summary>
+    /// Two cylinders with a leaking gasket between them, both together: what one loses goes into the other, so they cannot be put together from single ones. Harmonics from the first's top dead centre for both
+    /// as high as sound ones are without the leak, and the share of a sound peak that each reaches.
+    /// </summary>
+    /// <param name="apart">How far the second fires after the first, cycles.</param>
+    /// <param name="size">Which of <see cref="GasketSizes"/>.</param>
+    public (Complex[] Harmonics, double First, double Second) Gasket(double apart, int size)
+    {
+        var behind = (int)Math.Round((apart - Math.Floor(apart)) * Steps) * Degrees;
+        if (gaskets.TryGetValue((behind, size), out var known))
+        {
+            return known;
+        }
+        var torque = new double[Steps];
+        var (first, second) = (new Turned(this, clearanceM3, soundLeak, 1, 0), new Turned(this, clearanceM3, soundLeak, 1, behind));
+        var area = Gaskets[size] * sweptM3 / 0.5e-3 * 1e-6;
+        for (var degree = 180; degree < 180 + 3 * 720; degree += Degrees)
+        {
+            first.Begin(degree);
+            second.Begin(degree);
+            first.Gas.ExchangeWith(second.Gas, area, first.StepS);
+            var into = degree >= 180 + 2 * 720 ? torque : null;
+            first.End(degree, into);
+            second.End(degree, into);
+        }
+        return gaskets[(behind, size)] = (Harmonics(torque, sound.PeakPa), Math.Max(0, first.PeakPa / sound.PeakPa), Math.Max(0, second.PeakPa / sound.PeakPa));
+    }
+
+    /// <summary>How many sizes of a leaking gasket there are templates for.</summary>
+    public static int GasketSizes => Gaskets.Length;
+
+    // In one unit whatever the engine: heights are shares of a sound cylinder's torque.
+    private Complex[] Harmonics(double[] torque, double soundPa)
+    {
+        var unit = 1 / (Steps * Math.Cbrt(4 * sweptM3 / Math.PI) * soundPa);
         var found = new Complex[Orders + 1];
         for (var k = 0; k <= Orders; k++)
         {
@@ -155,7 +173,61 @@ internal sealed class CompressionTemplate
             }
             found[k] = sum * unit;
         }
-        return new Shape(found, soundPa > 1 ? Math.Max(0, peak / soundPa) : 1, peak);
+        return found;
+    }
+
+    // One cylinder turned at even speed, some degrees behind the angle that is counted.
+    private sealed class Turned
+    {
+        private readonly CompressionTemplate of;
+        private readonly double clearance;
+        private readonly double leak;
+        private readonly double lift;
+        private readonly int behind;
+        private readonly double bore;
+        private readonly double piston;
+        private readonly double pistonSpeed;
+        private readonly double valves;
+
+        public Turned(CompressionTemplate of, double clearance, double leak, double lift, int behind)
+        {
+            (this.of, this.clearance, this.leak, this.lift, this.behind) = (of, clearance, leak, lift, behind);
+            // Bore like stroke, a rod of 3.2 times the crank.
+            bore = Math.Cbrt(4 * of.sweptM3 / Math.PI);
+            piston = Math.PI / 4 * bore * bore;
+            pistonSpeed = bore * of.rpm / 30;
+            valves = 480e-6 * of.sweptM3 / 0.5e-3;
+            StepS = Degrees / (of.rpm * 6);
+            Gas.Start(At(180), AmbientPa, (of.wallK + of.airK) / 2);
+        }
+
+        public CylinderGas Gas { get; } = new();
+
+        public double StepS { get; }
+
+        public double PeakPa { get; private set; }
+
+        public void Begin(int degree)
+        {
+            Gas.GoHalfWay(At(degree + Degrees));
+            var (intake, exhaust) = Timing.Lifts(degree - behind + Degrees / 2.0);
+            Gas.Exchange(valves * Math.Max(0, intake - (1 - lift)), of.manifoldPa, of.airK, StepS, true);
+            Gas.Exchange(0.85 * valves * exhaust, AmbientPa, of.wallK, StepS, true);
+            Gas.Exchange(leak, AmbientPa, of.wallK, StepS, false);
+        }
+
+        public void End(int degree, double[]? torque)
+        {
+            Gas.Finish(At(degree + Degrees), of.wallK, pistonSpeed, piston, bore, clearance, StepS);
+            if (torque is not null)
+            {
+                var gauge = Gas.PressurePa - AmbientPa;
+                torque[(degree / Degrees + 1) % Steps] -= gauge * CylinderGas.Lever((degree - behind + Degrees) * Math.PI / 180, bore / 2, 1.6 * bore);
+                PeakPa = Math.Max(PeakPa, gauge);
+            }
+        }
+
+        private double At(int degree) => CylinderGas.Volume((degree - behind) * Math.PI / 180, clearance, piston, bore / 2, 1.6 * bore);
     }
 
     private static readonly Complex[] Turns = [.. Enumerable.Range(0, Steps).Select(s => Complex.FromPolarCoordinates(1, -2 * Math.PI * s / Steps))];

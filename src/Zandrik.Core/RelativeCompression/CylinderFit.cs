@@ -10,7 +10,14 @@ namespace Zandrik.Core.RelativeCompression;
 /// <param name="Uneven">How unevenly the crank turns within the cycle, against what the motor equation gives with the usual figures: 0 as given, 1 for <see cref="CyclePhase.MoreUneven"/> times that.</param>
 /// <param name="Wear">In which state the sound cylinders are, of <see cref="CompressionTemplate.Wears"/>.</param>
 /// <param name="Losses">Why each slot pumps less, where it does.</param>
-internal sealed record FitPoint(double TauS, double Phase, double Uneven, int Wear, PressureLoss[] Losses);
+/// <param name="Gasket">Two slots with a leaking gasket between them; absent for none.</param>
+internal sealed record FitPoint(double TauS, double Phase, double Uneven, int Wear, PressureLoss[] Losses, GasketLeak? Gasket = null);
+
+/// <summary>A gasket that leaks between two slots.</summary>
+/// <param name="First">One slot, from 0.</param>
+/// <param name="Second">The other.</param>
+/// <param name="Size">Which of the sizes of <see cref="CompressionTemplate.GasketSizes"/>.</param>
+internal sealed record GasketLeak(int First, int Second, int Size);
 
 /// <summary>
 /// From the harmonics of the current to the peak pressure of each slot: the load torque T = I + tau·dI/dt is the sum of all cylinders' templates, each at its own angle and of its own
@@ -105,9 +112,18 @@ internal sealed class CylinderFit
         {
             var before = (double[])heights.Clone();
             var reference = Reference(before);
-            Columns(before, templates[point.Wear], point.Losses);
+            Columns(before, templates[point.Wear], point);
             residual = Least(power, heights);
             mismatch = 0;
+            if (point.Gasket is { } leak)
+            {
+                // The column stands for two sound cylinders with a hole between them: as high as the others.
+                var (_, first, second) = templates[point.Wear].Gasket(at[leak.Second] - at[leak.First], leak.Size);
+                var height = heights[leak.First];
+                (heights[leak.First], heights[leak.Second]) = (height * first, height * second);
+                var off = Math.Log(Math.Clamp(height / Reference(heights), 0.1, 10));
+                mismatch += 4 * off * off;
+            }
             for (var i = 0; i < n; i++)
             {
                 if (point.Losses[i] != PressureLoss.None)
@@ -171,10 +187,11 @@ internal sealed class CylinderFit
         {
             pairs.Add((cost, point));
             AddPairs(current, point, pairs);
+            AddGaskets(current, point, pairs);
         }
         var least = pairs.MinBy(p => p.Cost);
         best = (least.Point, least.Cost);
-        foreach (var (_, point) in pairs.OrderBy(t => t.Cost).DistinctBy(t => (t.Point.Wear, string.Join(' ', t.Point.Losses))).Take(8))
+        foreach (var (_, point) in pairs.OrderBy(t => t.Cost).DistinctBy(t => (t.Point.Wear, string.Join(' ', t.Point.Losses), t.Point.Gasket)).Take(8))
         {
             var found = Descend(current, point);
             best = found.Cost < best.Cost - 0.05 ? found : best;
@@ -192,6 +209,11 @@ internal sealed class CylinderFit
                 {
                     tries.Add((Cost(current, best.Point with { Wear = wear }, 3), best.Point with { Wear = wear }));
                 }
+            }
+            AddGaskets(current, best.Point, tries);
+            if (best.Point.Gasket is not null)
+            {
+                tries.Add((Cost(current, best.Point with { Gasket = null }, 3), best.Point with { Gasket = null }));
             }
             for (var i = 0; i < n; i++)
             {
@@ -220,6 +242,41 @@ internal sealed class CylinderFit
         }
         var (heights, residual, _) = Solve(current, best.Point);
         return (best.Point, heights, residual, best.Cost);
+    }
+
+    // A leaking gasket between any two slots that look weak: which of them are neighbours is not known here.
+    private void AddGaskets(Complex[][] current, FitPoint basis, List<(double Cost, FitPoint Point)> tries)
+    {
+        if (n < 3)
+        {
+            return;
+        }
+        var seen = Solve(current, basis).Heights;
+        var slots = Enumerable.Range(0, n).OrderBy(i => seen[i]).Take(MostTried).ToArray();
+        for (var a = 0; a < slots.Length; a++)
+        {
+            for (var b = a + 1; b < slots.Length; b++)
+            {
+                for (var size = 0; size < CompressionTemplate.GasketSizes; size++)
+                {
+                    var leak = new GasketLeak(Math.Min(slots[a], slots[b]), Math.Max(slots[a], slots[b]), size);
+                    if (leak == basis.Gasket)
+                    {
+                        continue;
+                    }
+                    var losses = (PressureLoss[])basis.Losses.Clone();
+                    (losses[leak.First], losses[leak.Second]) = (PressureLoss.None, PressureLoss.None);
+                    (double Cost, FitPoint Point) best = (double.MaxValue, basis);
+                    foreach (var shift in (ReadOnlySpan<double>)[-0.005, 0, 0.003])
+                    {
+                        var point = basis with { Phase = basis.Phase + shift, Losses = losses, Gasket = leak };
+                        var cost = Cost(current, point, 2);
+                        best = cost < best.Cost ? (cost, point) : best;
+                    }
+                    tries.Add(best);
+                }
+            }
+        }
     }
 
     // Taking weak cylinders for sound shifts time constant and phase, so each pair is tried a little to all sides.
@@ -260,22 +317,25 @@ internal sealed class CylinderFit
         FitPoint At(Vector<double> v) => start with { TauS = Math.Exp(v[0]), Phase = v[1], Uneven = Math.Clamp(v[2], -1, 2) };
         // Heights go on from the last point, which is near: the share of a weak cylinder and its template settle together.
         double[]? warm = null;
+        (FitPoint Point, double Cost) best = (start, double.MaxValue);
         double Value(Vector<double> v)
         {
             var point = At(v);
             (warm, var residual, var mismatch) = Solve(current, point, warm is null ? 5 : 2, warm);
-            return Cost(point, residual, mismatch);
+            var cost = Cost(point, residual, mismatch);
+            best = cost < best.Cost ? (point, cost) : best;
+            return cost;
         }
         try
         {
-            var end = new NelderMeadSimplex(1e-4, 200).FindMinimum(ObjectiveFunction.Value(Value),
+            new NelderMeadSimplex(1e-4, 120).FindMinimum(ObjectiveFunction.Value(Value),
                 Vector<double>.Build.Dense([Math.Log(start.TauS), start.Phase, start.Uneven]), Vector<double>.Build.Dense([0.2, 0.1 / n, 0.3]));
-            return (At(end.MinimizingPoint), end.FunctionInfoAtMinimum.Value);
         }
         catch (MaximumIterationsException)
         {
-            return (start, Cost(current, start, 3));
+            // What it found until then stands.
         }
+        return best;
     }
 
     /// <summary>How little a point is believed: what it leaves unexplained against what a model may miss, and how far it is from the usual.</summary>
@@ -290,6 +350,7 @@ internal sealed class CylinderFit
         {
             cost += loss == PressureLoss.None ? 0 : 0.3;
         }
+        cost += point.Gasket is null ? 0 : 0.5;
         if (expected is { } phase)
         {
             var off = (point.Phase - phase) / expectedSpread;
@@ -314,13 +375,26 @@ internal sealed class CylinderFit
         return sum;
     }
 
-    private void Columns(double[] heights, CompressionTemplate template, PressureLoss[] losses)
+    private void Columns(double[] heights, CompressionTemplate template, FitPoint point)
     {
+        var losses = point.Losses;
         var highest = Reference(heights);
         for (var i = 0; i < n; i++)
         {
             var share = highest > 0 ? Math.Clamp(heights[i] / highest, 0.02, 1) : 1;
-            template.Of(losses[i], share, shape);
+            if (point.Gasket is { } leak && (i == leak.First || i == leak.Second))
+            {
+                // Both are one column, at the place of the first.
+                var pair = template.Gasket(at[leak.Second] - at[leak.First], leak.Size).Harmonics;
+                for (var k = 0; k <= orders; k++)
+                {
+                    shape[k] = i == leak.First ? pair[k] : 0;
+                }
+            }
+            else
+            {
+                template.Of(losses[i], share, shape);
+            }
             for (var k = 1; k <= orders; k++)
             {
                 columns[k * n + i] = weights[k] * shape[k] * turns[k * n + i];

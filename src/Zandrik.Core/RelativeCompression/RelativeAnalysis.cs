@@ -267,14 +267,14 @@ public static class RelativeAnalysis
         var mean = found.Orders.Mean();
         var weights = new List<double>();
         var estimates = new List<double[]>();
-        var ways = Ways(found.Point.Losses, found.Heights);
+        var ways = Ways(found.Point, found.Heights);
         foreach (var tau in (ReadOnlySpan<double>)[0.7, 0.85, 1, 1.18, 1.4])
         {
-            foreach (var losses in ways)
+            foreach (var way in ways)
             {
                 foreach (var (shift, uneven) in (ReadOnlySpan<(double, double)>)[(-0.004, 0), (0, 0), (0.004, 0), (0, -0.4), (0, 0.4)])
                 {
-                    var point = new FitPoint(found.Point.TauS * tau, found.Point.Phase + shift, found.Point.Uneven + uneven, found.Point.Wear, losses);
+                    var point = way with { TauS = way.TauS * tau, Phase = way.Phase + shift, Uneven = way.Uneven + uneven };
                     var weight = Math.Exp(Math.Min(0, found.Cost - found.Fit.Cost(mean, point, 3)));
                     if (weight > 0.01)
                     {
@@ -303,21 +303,26 @@ public static class RelativeAnalysis
     }
 
     // The losses as they were found, and each weak slot, and the two that look weakest among the others, with every other way of being weak.
-    private static List<PressureLoss[]> Ways(PressureLoss[] found, double[] heights)
+    private static List<FitPoint> Ways(FitPoint found, double[] heights)
     {
-        List<PressureLoss[]> ways = [found];
-        var doubted = Enumerable.Range(0, found.Length).Where(i => found[i] == PressureLoss.None).OrderBy(i => heights[i]).Take(2).ToHashSet();
-        for (var i = 0; i < found.Length; i++)
+        List<FitPoint> ways = [found];
+        bool InGasket(int i) => found.Gasket is { } leak && (i == leak.First || i == leak.Second);
+        var doubted = Enumerable.Range(0, heights.Length).Where(i => found.Losses[i] == PressureLoss.None && !InGasket(i)).OrderBy(i => heights[i]).Take(2).ToHashSet();
+        for (var i = 0; i < heights.Length; i++)
         {
             foreach (var loss in Enum.GetValues<PressureLoss>())
             {
-                if (loss != found[i] && (found[i] != PressureLoss.None || doubted.Contains(i)))
+                if (loss != found.Losses[i] && (found.Losses[i] != PressureLoss.None || doubted.Contains(i)))
                 {
-                    var other = (PressureLoss[])found.Clone();
+                    var other = (PressureLoss[])found.Losses.Clone();
                     other[i] = loss;
-                    ways.Add(other);
+                    ways.Add(found with { Losses = other });
                 }
             }
+        }
+        if (found.Gasket is { } gasket)
+        {
+            ways.AddRange(Enumerable.Range(0, CompressionTemplate.GasketSizes).Where(s => Math.Abs(s - gasket.Size) == 1).Select(s => found with { Gasket = gasket with { Size = s } }));
         }
         return ways;
     }

@@ -163,7 +163,7 @@ public sealed class CaptureFileTests
             while (at < bytes.Length)
             {
                 var take = Math.Min(cuts[next++ % cuts.Length], bytes.Length - at);
-                rows.Feed(bytes.AsSpan(at, take));
+                rows.Feed(bytes.AsMemory(at, take));
                 at += take;
             }
             return rows.Finish().Trace!.Mean.SequenceEqual(whole);

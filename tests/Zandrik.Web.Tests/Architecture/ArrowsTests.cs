@@ -23,7 +23,8 @@ public sealed class ArrowsTests
         Types().That().Are(Core).Should().NotDependOnAny(Storage).AndShould().NotDependOnAny(Web).Check(House);
         References(typeof(DryJudgement)).ShouldNotContain(name => name.StartsWith("Microsoft.AspNetCore", StringComparison.Ordinal)
             || name.StartsWith("Npgsql", StringComparison.Ordinal) || name == "Dapper" || name.StartsWith("System.Net", StringComparison.Ordinal)
-            || name.StartsWith("System.IO", StringComparison.Ordinal) || name.StartsWith("System.Data", StringComparison.Ordinal));
+            // Unfolding gzipped bytes that it is given is no file of its own.
+            || (name.StartsWith("System.IO", StringComparison.Ordinal) && name != "System.IO.Compression") || name.StartsWith("System.Data", StringComparison.Ordinal));
     }
 
     [Fact]

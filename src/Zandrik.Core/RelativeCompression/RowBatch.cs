@@ -1,0 +1,210 @@
+using System.Text;
+
+namespace Zandrik.Core.RelativeCompression;
+
+/// <summary>Some rows of a capture as numbers, and what was wrong with them.</summary>
+/// <param name="layout">How they are read.</param>
+/// <param name="roleOf">What each column holds, up to the last that is needed.</param>
+internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
+{
+    public const int Time = 1;
+    public const int Current = 2;
+    public const int Sync = 3;
+    public const int Battery = 4;
+
+    // Time is looked at every so many rows: for the interval that is plenty, and a third of the parsing is saved.
+    private const int TimeEvery = 16;
+    private const int AlwaysTime = 64;
+
+    private readonly int lastColumn = roleOf.Length - 1;
+    private double[] amps = new double[1024];
+    private double[] syncs = layout.SyncColumn is null ? [] : new double[1024];
+    private double[] volts = layout.BatteryColumn is null ? [] : new double[1024];
+
+    public int Count { get; private set; }
+
+    public long Lines { get; private set; }
+
+    public long Bad { get; private set; }
+
+    /// <summary>Line of the first bad row, counted in this batch from 1.</summary>
+    public long FirstBadLine { get; private set; }
+
+    public string FirstBad { get; private set; } = "";
+
+    /// <summary>Rows of this batch whose time was read, and the time.</summary>
+    public List<(int Row, double Time)> Times { get; } = [];
+
+    public ReadOnlySpan<double> Amps => amps.AsSpan(0, Count);
+
+    public ReadOnlySpan<double> Syncs => syncs.AsSpan(0, syncs.Length == 0 ? 0 : Count);
+
+    public ReadOnlySpan<double> Volts => volts.AsSpan(0, volts.Length == 0 ? 0 : Count);
+
+    private bool WantsTime => Count < AlwaysTime || Count % TimeEvery == 0;
+
+    public void Clear()
+    {
+        (Count, Lines, Bad) = (0, 0, 0);
+        Times.Clear();
+    }
+
+    /// <summary>Lines that end with LF, one after the other: plain numbers are read as the bytes go by, anything else is left to <see cref="Line"/>.</summary>
+    public void Whole(ReadOnlySpan<byte> bytes)
+    {
+        var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
+        var at = 0;
+        while (at < bytes.Length)
+        {
+            var start = at;
+            var wantsTime = WantsTime;
+            double amp = 0, sync = 0, volt = 0, time = double.NaN;
+            var column = 0;
+            bool plain;
+            while (true)
+            {
+                plain = true;
+                var role = roleOf[column];
+                if (role > Time || (role == Time && wantsTime))
+                {
+                    plain = NumberText.ReadPlain(bytes, ref at, mark, out var value);
+                    switch (role)
+                    {
+                        case Time:
+                            time = value;
+                            break;
+                        case Current:
+                            amp = value * layout.AmpsPerUnit;
+                            break;
+                        case Sync:
+                            sync = value;
+                            break;
+                        default:
+                            volt = value * layout.VoltsPerUnit;
+                            break;
+                    }
+                }
+                else
+                {
+                    while (bytes[at] != delimiter && bytes[at] > '\r')
+                    {
+                        at++;
+                    }
+                }
+                var next = bytes[at];
+                if (!plain || next != delimiter || column == lastColumn)
+                {
+                    plain &= column == lastColumn && (next == delimiter || next is (byte)'\n' or (byte)'\r');
+                    break;
+                }
+                (column, at) = (column + 1, at + 1);
+            }
+            if (!plain)
+            {
+                at = start + bytes[start..].IndexOf((byte)'\n');
+                Line(bytes[start..at].TrimEnd((byte)'\r'), tooLong: false, header: false);
+                at++;
+                continue;
+            }
+            Lines++;
+            Keep(amp, sync, volt, time);
+            while (bytes[at] != '\n')
+            {
+                at++;
+            }
+            at++;
+        }
+    }
+
+    /// <summary>One line, whatever stands in it.</summary>
+    /// <param name="text">The line without its end.</param>
+    /// <param name="tooLong">True when it goes on beyond what is kept of a line.</param>
+    /// <param name="header">True for a line of the head.</param>
+    public void Line(ReadOnlySpan<byte> text, bool tooLong, bool header)
+    {
+        Lines++;
+        if (header || text.IsEmpty || text[0] is (byte)'#' or (byte)'%' || text.StartsWith("//"u8) || text.IndexOfAnyExcept((byte)' ', (byte)'\t') < 0)
+        {
+            return;
+        }
+        var whole = text;
+        var bad = tooLong;
+        double amp = double.NaN, sync = double.NaN, volt = double.NaN, time = double.NaN;
+        var column = 0;
+        var wantsTime = WantsTime;
+        while (column <= lastColumn && !bad)
+        {
+            var end = text.IndexOf((byte)layout.Delimiter);
+            var cell = end < 0 ? text : text[..end];
+            var role = roleOf[column];
+            if (role > Time || (role == Time && wantsTime))
+            {
+                bad = !NumberText.Read(cell, layout.DecimalComma, out var value);
+                switch (role)
+                {
+                    case Time:
+                        time = value;
+                        break;
+                    case Current:
+                        amp = value * layout.AmpsPerUnit;
+                        break;
+                    case Sync:
+                        sync = value;
+                        break;
+                    default:
+                        volt = value * layout.VoltsPerUnit;
+                        break;
+                }
+            }
+            column++;
+            if (end < 0)
+            {
+                break;
+            }
+            text = text[(end + 1)..];
+        }
+        if (bad || column <= lastColumn)
+        {
+            if (Bad++ == 0)
+            {
+                FirstBadLine = Lines;
+                FirstBad = Encoding.UTF8.GetString(whole[..Math.Min(60, whole.Length)]).Trim();
+            }
+            amp = bad ? double.NaN : amp;
+        }
+        Keep(amp, sync, volt, time);
+    }
+
+    private void Keep(double amp, double sync, double volt, double time)
+    {
+        if (Count == amps.Length)
+        {
+            Array.Resize(ref amps, Count * 2);
+            syncs = Grown(syncs);
+            volts = Grown(volts);
+        }
+        if (double.IsFinite(time))
+        {
+            Times.Add((Count, time));
+        }
+        amps[Count] = amp;
+        if (syncs.Length > 0)
+        {
+            syncs[Count] = sync;
+        }
+        if (volts.Length > 0)
+        {
+            volts[Count] = volt;
+        }
+        Count++;
+    }
+
+    private static double[] Grown(double[] values)
+    {
+        if (values.Length > 0)
+        {
+            Array.Resize(ref values, values.Length * 2);
+        }
+        return values;
+    }
+}
