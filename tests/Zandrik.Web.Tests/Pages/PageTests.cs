@@ -42,6 +42,25 @@ public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         ["Form.FiringOrder"] = order, ["Form.SpecUnit"] = "psi", ["Form.Nominal"] = "205", ["Form.Minimum"] = "150",
     };
 
+    [Fact]
+    public async Task The_rail_has_the_steps_in_the_order_of_the_plan_with_what_was_done_and_the_minutes()
+    {
+        var page = await PageAsync("/jobs/8/dry");
+        var steps = page.QuerySelectorAll(".rail ol:first-of-type li a").Select(a => a.GetAttribute("href")!["/jobs/8/".Length..]).Distinct().ToList();
+        steps[0].ShouldBe("intake");
+        steps[1].ShouldBe("plan");
+        steps[^1].ShouldBe("refit");
+        string[] order = ["prepare", "dry", "leak-down", "wet"];
+        order.Select(s => steps.IndexOf(s)).ShouldBeInOrder();
+        steps.ShouldContain("dry");
+        page.QuerySelector("li.current a")!.GetAttribute("href").ShouldBe("/jobs/8/dry");
+        page.QuerySelector("li.current .step-count")!.TextContent.ShouldBe("4/4");
+        page.QuerySelector(".rail-time")!.TextContent.ShouldContain("20 min so far");
+        // A job that was only opened has spent nothing and has all of it left.
+        var fresh = await PageAsync("/jobs/10/dry");
+        fresh.QuerySelector(".rail-time")!.TextContent.ShouldContain("0 min so far");
+    }
+
     [Theory]
     [InlineData("Form.FiringOrder", "1-3-4-4", "firing-order", "2 is missing; 4 more than once")]
     [InlineData("Form.FiringOrder", "one-three", "firing-order", "1-3-4-2")]
