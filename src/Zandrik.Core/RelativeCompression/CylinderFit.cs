@@ -21,7 +21,7 @@ internal sealed record GasketLeak(int First, int Second, int Size);
 
 /// <summary>
 /// From the harmonics of the current to the peak pressure of each slot: the load torque T = I + tau·dI/dt is the sum of all cylinders' templates, each at its own angle and of its own
-/// height; the heights are solved for by least squares, never negative, and the three numbers they hang on by search. Sections 4.5 and 4.6 of docs/relative-compression.md.
+/// height; the heights are solved for by least squares, never negative, and what they hang on (time constant, phase, unevenness, state, and how weak slots are weak) by search. Sections 4.5 and 4.6 of docs/relative-compression.md.
 /// </summary>
 internal sealed class CylinderFit
 {
@@ -29,9 +29,10 @@ internal sealed class CylinderFit
     public const double UsualTauS = 0.06;
 
     private const double TauSpread = 0.45;
+    private const double UnevenSpread = 0.5;
+
     // Slots that are tried as weak in pairs: the lowest as they look with all taken for sound.
     private const int MostTried = 5;
-    private const double UnevenSpread = 0.5;
 
     // Electrical lag L/R of the starter's circuit, s.
     private const double LagS = 0.0038;

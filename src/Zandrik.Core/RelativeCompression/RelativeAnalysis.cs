@@ -208,21 +208,22 @@ public static class RelativeAnalysis
         var speed = Speed(found.Theta, part);
         Steady(trace, part, found, speed, warnings, errors);
         Resolution(trace, part, found, n, warnings);
-        if (question.Cylinders >= 2 && found.Expected is { } expected && Math.Abs(found.Point.Phase - expected) > Math.Min(0.3 / n, 0.05) && synchronised)
+        if (found.Expected is { } expected && Math.Abs(found.Point.Phase - expected) > Math.Min(0.3 / n, 0.05) && synchronised)
         {
             warnings.Add(new(CaptureCode.PoorFit, Text($"The compressions stand {Math.Abs(found.Point.Phase - expected) * 720:0}° away from where the sync event puts them: check the sync angle and the firing order.")));
         }
         var (mean, each) = Fold(part, found, part.Amps.AsSpan(part.From, found.Theta.Length));
         var humps = Humps(mean, found.Point.Phase - found.Theta[0], at, question.IsEven);
+        // Where humps stand apart, one that is plainly small and belongs to another cylinder than the one found weak speaks against the whole fit: before any verdict is given.
+        if (n <= 4 && humps.Min() < 60 && relative.Min() > 75 && Array.IndexOf(relative, relative.Min()) != Array.IndexOf(humps, humps.Min()))
+        {
+            confidence = Confidence.Low;
+        }
         var slots = new RelativeSlot[n];
         for (var i = 0; i < n; i++)
         {
             var where = found.Point.Phase + at[i] - found.Theta[0];
             slots[i] = new RelativeSlot(i + 1, synchronised ? cylinders[i] : null, relative[i], errors[i], Verdict(relative[i], errors[i], question.LimitPercent, confidence), humps[i], where - Math.Floor(where));
-        }
-        if (confidence == Confidence.High && Array.IndexOf(relative, relative.Min()) != Array.IndexOf(humps, humps.Min()) && slots.Any(s => s.Verdict is RelativeVerdict.Low) && n <= 4 && humps.Min() < 60 && relative.Min() > 75)
-        {
-            confidence = Confidence.Low;
         }
         var zeroScale = question.ScaleKnown && part.ZeroKnown;
         double sum = 0;
@@ -261,7 +262,7 @@ public static class RelativeAnalysis
         _ => RelativeVerdict.Borderline,
     };
 
-    // The estimate averaged over the points that are nearly as good as the best, and how much it moves among them and from cycle to cycle.
+    // The estimate of the best point, and how much it moves among points that are nearly as good, and from cycle to cycle.
     private static (double[] Relative, double[] Errors) Uncertain(Found found, int n)
     {
         var mean = found.Orders.Mean();
@@ -327,7 +328,7 @@ public static class RelativeAnalysis
         return ways;
     }
 
-    // Against the best cylinder: the highest, drawn towards the best third as far as cycles scatter.
+    // Against the best cylinder: the highest, drawn towards the better half as far as one height scatters.
     private static double[] Relative(double[] heights)
     {
         var sorted = heights.OrderDescending().ToArray();

@@ -324,7 +324,18 @@ internal sealed class RelativeFields(IReadOnlyDictionary<string, string> sent)
     }
 }
 
-/// <summary>The answer to a capture.</summary>
+/// <summary>The answer to a capture; absent fields are not known, never 0.</summary>
+/// <param name="SampleRateHz">Samples a second, as found.</param>
+/// <param name="DurationS">Length of the capture, s.</param>
+/// <param name="CrankingRpm">Mean crank speed of the settled part, rpm.</param>
+/// <param name="Cycles">Whole settled cycles used, 2 or more.</param>
+/// <param name="Synchronised">True when the slots are cylinders.</param>
+/// <param name="Cylinders">Each slot of the firing order.</param>
+/// <param name="InrushAmps">Peak as the starter was engaged, A; absent when not seen, clipped, or without scale.</param>
+/// <param name="MeanAmps">Mean settled current, A; absent without the clamp's zero or scale.</param>
+/// <param name="Confidence">high or low; with low nothing is called low or dead.</param>
+/// <param name="Assumed">What was detected or taken as usual because it was not sent.</param>
+/// <param name="Warnings">Remarks about the file and the capture.</param>
 public sealed record RelativeReply(
     double SampleRateHz, double DurationS, double CrankingRpm, int Cycles, bool Synchronised, IReadOnlyList<RelativeReplyCylinder> Cylinders,
     [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] double? InrushAmps, [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] double? MeanAmps, string Confidence,
