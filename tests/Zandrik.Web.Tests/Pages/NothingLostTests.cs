@@ -68,7 +68,9 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         // Any page of the shop sends what waits, not only the job's.
         browser.Network(on: true);
         browser.Open(site.Address + "/");
-        browser.UntilText($"a[href='{job}'] .bay-step", "3/4", reload: true);
+        browser.Until("all is sent", () => (bool)browser.Script("return zandrik.outbox.all().then(waiting => waiting.length === 0)")!);
+        browser.Reload();
+        browser.UntilText($"a[href='{job}'] .bay-step", "3/4");
         (await RowsAsync(job)).ShouldBe([181, 182, 183]);
     }
 

@@ -10,14 +10,21 @@ zandrik.outbox = (() => {
   // Where a browser refuses its database (a private window), entries wait in the page: better than nothing.
   const here = [];
   let counter = 0;
-  const database = new Promise(resolve => {
-    let open;
+  let database = new Promise(resolve => {
+    let open, late = false;
     try { open = indexedDB.open("zandrik", 1); } catch { resolve(null); return; }
     open.onupgradeneeded = () => open.result.createObjectStore("entries", { keyPath: "number", autoIncrement: true });
-    open.onsuccess = () => resolve(open.result);
+    open.onsuccess = () => {
+      resolve(open.result);
+      if (late) {
+        // It opened after all: what lies in it from an earlier page is sent too, and new entries go there again.
+        database = Promise.resolve(open.result);
+        drain();
+      }
+    };
     open.onerror = () => resolve(null);
-    // A browser whose database does not even open must not keep readings from being sent.
-    setTimeout(() => resolve(null), 3000);
+    // A browser whose database does not open for now must not keep readings from being sent.
+    setTimeout(() => { late = true; resolve(null); }, 3000);
   });
   async function store(mode, work) {
     const db = await database;
@@ -29,18 +36,22 @@ zandrik.outbox = (() => {
       transaction.onerror = transaction.onabort = () => reject(transaction.error);
     });
   }
+  // Oldest first: what lies in the database and what had to stay in the page, whose numbers are below zero.
   async function all() {
-    const kept = await store("readonly", s => s.getAll());
-    return kept ?? here.slice();
+    const kept = await store("readonly", s => s.getAll()) ?? [];
+    return [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
   }
   async function keep(entry) {
-    if (await store("readwrite", s => s.add(entry)) === undefined) here.push({ ...entry, number: ++counter });
+    if (await store("readwrite", s => s.add(entry)) === undefined) here.push({ ...entry, number: --counter });
   }
   async function forget(number) {
-    if (await store("readwrite", s => s.delete(number)) === undefined && !(await database)) {
-      const at = here.findIndex(e => e.number === number);
-      if (at >= 0) here.splice(at, 1);
-    }
+    if (number >= 0) await store("readwrite", s => s.delete(number));
+    else here.splice(0, here.length, ...here.filter(e => e.number !== number));
+  }
+  // Kept, but not sent again by itself.
+  async function hold(entry, status) {
+    if (entry.number >= 0) await store("readwrite", s => s.put({ ...entry, stuck: status }));
+    else here.find(e => e.number === entry.number).stuck = status;
   }
 
   // randomUUID is only there on https and on this machine; a shop's own network may be neither.
@@ -84,13 +95,13 @@ zandrik.outbox = (() => {
       trouble = "";
       if (answer.status === 422 && entry.page && entry.page !== location.pathname) {
         // Refused by its step, which is not on the screen to say why: kept until somebody looks.
-        await store("readwrite", s => s.put({ ...entry, stuck: 422 }));
+        await hold(entry, 422);
       } else if (answer.status === 200 || answer.status === 422) {
         await forget(entry.number);
         tell("sent", { entry, html, refused: answer.status === 422 });
       } else {
         // The job is gone, or not this person's to write on: kept and shown until somebody decides.
-        await store("readwrite", s => s.put({ ...entry, stuck: answer.status }));
+        await hold(entry, answer.status);
       }
       return true;
     } catch {
