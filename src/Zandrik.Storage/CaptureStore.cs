@@ -1,44 +1,70 @@
 using System.IO.Compression;
 using System.Security.Cryptography;
+using System.Text.Json;
+using System.Text.Json.Serialization;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Records;
+using Zandrik.Core.RelativeCompression;
 
 namespace Zandrik.Storage;
 
-/// <summary>A capture that is kept: the row of the capture, and of the test that was made from it.</summary>
+/// <summary>A capture that is kept with its test: the row of the capture, and of the test that was made from it.</summary>
 /// <param name="Capture">Row of the capture.</param>
 /// <param name="Test">Row of the test.</param>
 public sealed record KeptCapture(long Capture, long Test);
 
-/// <summary>What goes with a capture.</summary>
-/// <param name="Name">The name of its file.</param>
-/// <param name="Layout">How it was read, JSON.</param>
-/// <param name="Answer">What was said of it, JSON.</param>
-public sealed record CaptureFacts(string Name, string Layout, string Answer);
+/// <summary>What was said of a capture, and how it was read for that.</summary>
+/// <param name="Shape">The shape of its file (<see cref="CaptureInspection.Shape"/>).</param>
+/// <param name="Layout">How it was read.</param>
+/// <param name="Question">What was asked.</param>
+/// <param name="Answer">What was said.</param>
+/// <param name="Picture">The trace as it is drawn, packed (<see cref="CapturePicture.Pack"/>); absent for a file that could not be read.</param>
+public sealed record JudgedCapture(string Shape, CaptureLayout Layout, CaptureQuestion Question, RelativeAnswer Answer, byte[]? Picture);
 
-/// <summary>Keeps captures of starter current with their jobs: the bytes as they came, compressed in pieces, and the test that they gave. Never changed, never deleted.</summary>
+/// <summary>A capture of a job.</summary>
+/// <param name="Id">Its row.</param>
+/// <param name="Name">The name of its file.</param>
+/// <param name="Bytes">Its size as it came.</param>
+/// <param name="Tester">The clamp it came from; absent when not said.</param>
+/// <param name="At">When it was kept.</param>
+/// <param name="By">Who kept it.</param>
+/// <param name="Judged">True when something was said of it.</param>
+public sealed record CaptureOfJob(long Id, string Name, long Bytes, int? Tester, DateTimeOffset At, string By, bool Judged);
+
+/// <summary>The latest that was said of a capture.</summary>
+/// <param name="Id">Its row.</param>
+/// <param name="Judged">What was said; its picture is fetched by itself.</param>
+/// <param name="At">When.</param>
+/// <param name="By">Who asked.</param>
+public sealed record CaptureAnswer(long Id, JudgedCapture Judged, DateTimeOffset At, string By);
+
+/// <summary>
+/// Keeps captures of starter current with their jobs: the bytes as they came, compressed in pieces, and what was said of them. Neither is ever changed or deleted; when a capture is
+/// read anew, the test of the reading before is withdrawn.
+/// </summary>
 public sealed class CaptureStore(ShopDatabase database)
 {
     private const int PieceBytes = 1 << 20;
     private const int LongestName = 200;
 
-    /// <summary>Keeps a capture and its test, both or neither.</summary>
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { IncludeFields = true, Converters = { new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower) } };
+
+    /// <summary>Keeps a capture, its answer and its test, all or none.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="job">The job.</param>
-    /// <param name="test">The test.</param>
-    /// <param name="facts">What goes with it.</param>
+    /// <param name="name">The name of its file.</param>
+    /// <param name="judged">What was said of it; not a refusal.</param>
     /// <param name="raw">Its bytes from the beginning; read to the end, not closed. Seekable where there is a key.</param>
     /// <param name="key">The sender's key: the same capture sent again finds what it made the first time; absent for none.</param>
     /// <param name="at">The time.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>What is kept, absent when the shop has no such job; and whether the key was used before for something else (then nothing was kept).</returns>
     public Task<(KeptCapture? Kept, bool KeyUsedForAnother)> AddAsync(
-        ShopPerson who, int job, RelativeCompressionTest test, CaptureFacts facts, Stream raw, string? key, DateTimeOffset at, CancellationToken cancel = default) =>
+        ShopPerson who, int job, string name, JudgedCapture judged, Stream raw, string? key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(KeptCapture?, bool)>(who, async (connection, transaction) =>
         {
-            var jobId = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
-            if (jobId is null)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return (null, false);
             }
@@ -52,46 +78,130 @@ public sealed class CaptureStore(ShopDatabase database)
                     "select request_hash, job_number, test_id from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
                 if (before is { } made)
                 {
-                    var capture = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from capture where test_id = @Test", new { made.Test }, transaction, cancellationToken: cancel));
-                    return capture is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(hash) ? (null, true) : (new KeptCapture(capture.Value, made.Test!.Value), false);
+                    var kept = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select capture_id from capture_answer where test_id = @Test", new { made.Test }, transaction, cancellationToken: cancel));
+                    return kept is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(hash) ? (null, true) : (new KeptCapture(kept.Value, made.Test!.Value), false);
                 }
             }
-            var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition("select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
-            var testId = await JobStore.InsertTestAsync(connection, transaction, who, jobId.Value, position, test with { At = test.At ?? at, By = test.By ?? who.Person }, at, cancel);
-            var id = await connection.QuerySingleAsync<long>(new CommandDefinition("""
-                insert into capture (shop_id, job_id, test_id, name, bytes, layout, answer, at, by_person)
-                values (@shop, @jobId, @testId, @name, @bytes, @layout::jsonb, @answer::jsonb, @at, @person) returning id
-                """, new
-            {
-                shop = who.ShopId, jobId, testId, name = facts.Name.Length > LongestName ? facts.Name[..LongestName] : facts.Name, bytes = raw.Length, layout = facts.Layout, answer = facts.Answer, at, person = who.PersonId,
-            }, transaction, cancellationToken: cancel));
-            await PiecesAsync(connection, transaction, who.ShopId, id, raw, cancel);
+            var capture = await InsertAsync(connection, transaction, who, jobId, name, null, raw, Guid.NewGuid(), at, cancel);
+            var test = (await AnswerAsync(connection, transaction, who, jobId, capture, judged, null, at, cancel))!.Value;
             if (key is not null)
             {
                 await connection.ExecuteAsync(new CommandDefinition(
-                    "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @hash, @job, @testId)",
-                    new { shop = who.ShopId, key, hash, job, testId }, transaction, cancellationToken: cancel));
+                    "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @hash, @job, @test)",
+                    new { shop = who.ShopId, key, hash, job, test }, transaction, cancellationToken: cancel));
             }
-            return (new KeptCapture(id, testId), false);
+            return (new KeptCapture(capture, test), false);
         }, cancel);
 
-    /// <summary>Writes the bytes of a capture, as they came, to a stream.</summary>
-    /// <returns>The name of its file; absent, and nothing written, when the shop has none of that row on that job.</returns>
-    public Task<string?> WriteAsync(ShopPerson who, int job, long capture, Func<string, Stream> to, CancellationToken cancel = default) =>
+    /// <summary>Keeps a capture that is judged later.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="name">The name of its file.</param>
+    /// <param name="tester">The clamp it came from; absent when not said.</param>
+    /// <param name="raw">Its bytes from the beginning; read to the end, not closed.</param>
+    /// <param name="key">Made once by whoever sent it: sent twice, it is kept once.</param>
+    /// <param name="at">The time.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    /// <returns>Its row; absent when the shop has no such job.</returns>
+    public Task<long?> KeepAsync(ShopPerson who, int job, string name, int? tester, Stream raw, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync<long?>(who, async (connection, transaction) =>
+            // A large capture takes its time; readings of the same job do not wait for it.
+            await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job", new { job }, transaction, cancellationToken: cancel)) is not { } jobId ? null
+                : await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from capture where entry = @key and job_id = @jobId", new { key, jobId }, transaction, cancellationToken: cancel))
+                    ?? await InsertAsync(connection, transaction, who, jobId, name, tester, raw, key, at, cancel), cancel);
+
+    /// <summary>Keeps what was said of a capture, with its test; the test of an earlier reading of the same capture is withdrawn. Of a refusal no test is made.</summary>
+    /// <returns>False when the shop has no such capture on that job.</returns>
+    public Task<bool> AnswerAsync(ShopPerson who, int job, long capture, JudgedCapture judged, Tester? tester, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var name = await connection.ExecuteScalarAsync<string?>(new CommandDefinition(
-                "select c.name from capture c join job j on j.id = c.job_id where j.number = @job and c.id = @capture", new { job, capture }, transaction, cancellationToken: cancel));
-            if (name is null)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId
+                || !await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from capture where id = @capture and job_id = @jobId)", new { capture, jobId }, transaction, cancellationToken: cancel)))
             {
-                return null;
+                return false;
             }
-            await using var pieces = new PieceStream(position => connection.ExecuteScalarAsync<byte[]?>(new CommandDefinition(
-                "select bytes from capture_piece where capture_id = @capture and position = @position", new { capture, position }, transaction, cancellationToken: cancel)));
-            await using var plain = new GZipStream(pieces, CompressionMode.Decompress);
-            await plain.CopyToAsync(to(name), cancel);
-            return name;
+            await connection.ExecuteAsync(new CommandDefinition("""
+                update test set withdrawn_at = @at, withdrawn_by = @person
+                where withdrawn_at is null and id in (select test_id from capture_answer where capture_id = @capture)
+                """, new { capture, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+            await AnswerAsync(connection, transaction, who, jobId, capture, judged, tester, at, cancel);
+            return true;
         }, cancel);
+
+    /// <summary>The captures of a job, the latest first.</summary>
+    public Task<IReadOnlyList<CaptureOfJob>> ListAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<CaptureOfJob>>(who, async (connection, transaction) =>
+            (await connection.QueryAsync<CaptureOfJob>(new CommandDefinition("""
+                select c.id, c.name, c.bytes, c.tester_id as tester, c.at, p.name as by, exists (select 1 from capture_answer a where a.capture_id = c.id) as judged
+                from capture c join job j on j.id = c.job_id join person p on p.id = c.by_person where j.number = @job order by c.id desc
+                """, new { job }, transaction, cancellationToken: cancel))).AsList(), cancel);
+
+    /// <summary>The latest that was said of a capture; absent when nothing was.</summary>
+    public Task<CaptureAnswer?> AnswerOfAsync(ShopPerson who, long capture, CancellationToken cancel = default) =>
+        OneAsync(who, "a.capture_id = @key", capture, cancel);
+
+    /// <summary>What was said of the latest capture from a clamp: the next one of the same shape is read like it. Absent when none of its captures was judged yet.</summary>
+    public Task<CaptureAnswer?> LatestOfTesterAsync(ShopPerson who, int tester, CancellationToken cancel = default) =>
+        OneAsync(who, "c.tester_id = @key and a.test_id is not null", tester, cancel);
+
+    /// <summary>The picture of an answer, packed; absent when the shop has none of that row on that job.</summary>
+    public Task<byte[]?> PictureAsync(ShopPerson who, int job, long answer, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (connection, transaction) => connection.ExecuteScalarAsync<byte[]?>(new CommandDefinition("""
+            select a.picture from capture_answer a join capture c on c.id = a.capture_id join job j on j.id = c.job_id where j.number = @job and a.id = @answer
+            """, new { job, answer }, transaction, cancellationToken: cancel)), cancel);
+
+    /// <summary>The bytes of a capture, as they came. Each piece is fetched when it is wanted, so that a slow reader holds no connection.</summary>
+    /// <returns>The name of its file and its bytes; absent when the shop has none of that row on that job.</returns>
+    public async Task<(string Name, Stream Bytes)?> OpenAsync(ShopPerson who, int job, long capture, CancellationToken cancel = default)
+    {
+        var name = await database.InShopAsync(who, (connection, transaction) => connection.ExecuteScalarAsync<string?>(new CommandDefinition(
+            "select c.name from capture c join job j on j.id = c.job_id where j.number = @job and c.id = @capture", new { job, capture }, transaction, cancellationToken: cancel)), cancel);
+        return name is null ? null : (name, new GZipStream(new PieceStream(position => database.InShopAsync(who, (connection, transaction) => connection.ExecuteScalarAsync<byte[]?>(new CommandDefinition(
+            "select bytes from capture_piece where capture_id = @capture and position = @position", new { capture, position }, transaction, cancellationToken: cancel)), cancel)), CompressionMode.Decompress));
+    }
+
+    private Task<CaptureAnswer?> OneAsync(ShopPerson who, string where, long key, CancellationToken cancel) =>
+        database.InShopAsync(who, async (connection, transaction) =>
+        {
+            var row = await connection.QuerySingleOrDefaultAsync<(long Id, string Shape, string Layout, string Question, string Answer, DateTimeOffset At, string By)?>(new CommandDefinition($"""
+                select a.id, a.shape, a.layout::text, a.question::text, a.answer::text, a.at, p.name
+                from capture_answer a join capture c on c.id = a.capture_id join person p on p.id = a.by_person where {where} order by a.id desc limit 1
+                """, new { key }, transaction, cancellationToken: cancel));
+            return row is not { } r ? null : new CaptureAnswer(r.Id, new JudgedCapture(r.Shape, Read<CaptureLayout>(r.Layout), Read<CaptureQuestion>(r.Question), Read<RelativeAnswer>(r.Answer), null), r.At, r.By);
+        }, cancel);
+
+    private static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Json)!;
+
+    private static async Task<long> InsertAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, string name, int? tester, Stream raw, Guid key, DateTimeOffset at, CancellationToken cancel)
+    {
+        var id = await connection.QuerySingleAsync<long>(new CommandDefinition("""
+            insert into capture (shop_id, job_id, tester_id, name, bytes, entry, at, by_person)
+            values (@shop, @jobId, @tester, @name, @bytes, @key, @at, @person) returning id
+            """, new { shop = who.ShopId, jobId, tester, name = name.Length > LongestName ? name[..LongestName] : name, bytes = raw.Length, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+        await PiecesAsync(connection, transaction, who.ShopId, id, raw, cancel);
+        return id;
+    }
+
+    private static async Task<long?> AnswerAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, long capture, JudgedCapture judged, Tester? tester, DateTimeOffset at, CancellationToken cancel)
+    {
+        long? test = null;
+        if (judged.Answer.Refused is null)
+        {
+            var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition("select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
+            test = await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, judged.Answer.ForRecord() with { At = at, By = who.Person, Tester = tester }, at, cancel);
+        }
+        await connection.ExecuteAsync(new CommandDefinition("""
+            insert into capture_answer (shop_id, capture_id, test_id, shape, layout, question, answer, picture, at, by_person)
+            values (@shop, @capture, @test, @shape, @layout::jsonb, @question::jsonb, @answer::jsonb, @picture, @at, @person)
+            """, new
+        {
+            shop = who.ShopId, capture, test, shape = judged.Shape, layout = JsonSerializer.Serialize(judged.Layout, Json), question = JsonSerializer.Serialize(judged.Question, Json),
+            answer = JsonSerializer.Serialize(judged.Answer, Json), picture = judged.Picture, at, person = who.PersonId,
+        }, transaction, cancellationToken: cancel));
+        return test;
+    }
 
     // One piece is in memory at a time.
     private static async Task PiecesAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, long capture, Stream raw, CancellationToken cancel)

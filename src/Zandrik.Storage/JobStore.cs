@@ -223,6 +223,10 @@ public sealed class JobStore(ShopDatabase database)
         return number;
     }
 
+    // Whoever writes on a job's steps holds its row: a guard is asked about what is, not about what was.
+    internal static Task<long?> HoldAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
+        connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
+
     internal static async Task<long> InsertTestAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int position, TestEntry test,
         DateTimeOffset now, CancellationToken cancel)

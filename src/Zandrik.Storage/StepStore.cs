@@ -79,6 +79,9 @@ public sealed class StepStore(ShopDatabase database)
     /// <summary>The list of what is made safe for running compression.</summary>
     public const string Running = "running";
 
+    /// <summary>The list of what is done before a capture of starter current.</summary>
+    public const string Relative = "relative";
+
     /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="job">The job.</param>
@@ -94,7 +97,7 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, string list, string item, string? way, bool done, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return StepAnswer.Missing;
             }
@@ -132,7 +135,7 @@ public sealed class StepStore(ShopDatabase database)
         where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return StepAnswer.Missing;
             }
@@ -166,7 +169,7 @@ public sealed class StepStore(ShopDatabase database)
     public Task<bool> UndoAsync(ShopPerson who, int job, string kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return false;
             }
@@ -181,7 +184,7 @@ public sealed class StepStore(ShopDatabase database)
         where TTest : TestEntry =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return false;
             }
@@ -209,7 +212,7 @@ public sealed class StepStore(ShopDatabase database)
     public Task<long?> AddTestAsync(ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<long?>(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return null;
             }
@@ -238,7 +241,7 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, TestEntry test, string key, byte[] requestHash, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(long?, bool)>(who, async (connection, transaction) =>
         {
-            if (await HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
                 return (null, false);
             }
@@ -260,7 +263,7 @@ public sealed class StepStore(ShopDatabase database)
     /// <returns>False when the shop has no such job or test.</returns>
     public Task<bool> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
-            await HoldAsync(connection, transaction, job, cancel) is { } jobId && await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0, cancel);
+            await JobStore.HoldAsync(connection, transaction, job, cancel) is { } jobId && await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0, cancel);
 
     // Only what is one form is withdrawn: readings taken at the engine have their own undo.
     private static Task<int> WithdrawAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, long test, DateTimeOffset at, CancellationToken cancel) =>
@@ -282,10 +285,6 @@ public sealed class StepStore(ShopDatabase database)
         }
         return id;
     }
-
-    // Whoever writes on a job's steps holds its row: a guard is asked about what is, not about what was.
-    private static Task<long?> HoldAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
-        connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
 
     private static async Task<Standing> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
         new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel));

@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.Extensions.Options;
 using Zandrik.Storage;
 using Zandrik.Web.Api;
+using Zandrik.Web.Captures;
 using Zandrik.Web.Front;
 
 // Figures are written and read alike on every machine, whatever its language.
@@ -34,6 +35,7 @@ builder.Services.AddSingleton<TickStore>();
 builder.Services.AddSingleton<PlugStore>();
 builder.Services.AddSingleton<StepStore>();
 builder.Services.AddSingleton<CaptureStore>();
+builder.Services.AddSingleton<CaptureDesk>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<FindingStore>();
 builder.Services.AddSingleton<LiveChanges>();
@@ -55,7 +57,7 @@ builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["r
 builder.Services.AddResponseCompression(o =>
 {
     o.EnableForHttps = true;
-    o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml", "application/problem+json"];
+    o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml", "application/problem+json", "application/vnd.zandrik.trace"];
 });
 builder.WebHost.ConfigureKestrel(o => o.AddServerHeader = false);
 

@@ -45,13 +45,13 @@ public sealed class Browser : IDisposable
         driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
     }
 
-    /// <summary>Cuts the network, or brings it back.</summary>
-    public void Network(bool on, int latencyMs = 0)
+    /// <summary>Cuts the network, brings it back, or makes it slow.</summary>
+    public void Network(bool on, int latencyMs = 0, int uploadBytesPerSecond = -1)
     {
         driver.ExecuteCdpCommand("Network.enable", []);
         driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new()
         {
-            ["offline"] = !on, ["latency"] = latencyMs, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1,
+            ["offline"] = !on, ["latency"] = latencyMs, ["downloadThroughput"] = -1, ["uploadThroughput"] = uploadBytesPerSecond,
         });
     }
 
@@ -100,6 +100,9 @@ public sealed class Browser : IDisposable
         Until("the pad is awake", () => (bool)Script("return !document.getElementById('pad') || document.documentElement.dataset.pad === 'awake'")!);
         new Actions(driver).SendKeys(keys).Perform();
     }
+
+    /// <summary>Presses keys while another is held.</summary>
+    public void PressHolding(string held, string keys) => new Actions(driver).KeyDown(held).SendKeys(keys).KeyUp(held).Perform();
 
     /// <summary>Sends keys to an element: a choice in a list, a file to a field.</summary>
     public void Send(string css, string keys) => Wait<object>(css, () =>

@@ -147,6 +147,10 @@ public sealed record JudgeBy : RecordPart
     [RecordField("How strictly leak-down figures are read.")]
     public LeakDownSchool? LeakDownSchool { get; init; }
 
+    /// <summary>Below this a cylinder is low in relative compression, percent of the best; absent for the usual <see cref="RelativeCompression.CaptureQuestion.UsualLimitPercent"/>.</summary>
+    [RecordField("Below this a cylinder is low in relative compression, percent of the best; absent for 85.", Min = 50, Max = 99)]
+    public double? RelativeLimitPercent { get; init; }
+
     /// <summary>Height of the shop above sea level, metres.</summary>
     [RecordField("Height of the shop above sea level, m.", Min = -500, Max = 6000)]
     public double? AltitudeM { get; init; }

@@ -18,7 +18,10 @@ public static class CaptureFile
     private const int Piece = 1024 * 1024;
 
     /// <summary>Looks at the beginning of a file and guesses how it is read.</summary>
-    public static async Task<CaptureInspection> InspectAsync(Stream file, CancellationToken cancel = default)
+    /// <param name="file">Its bytes from the beginning; not closed.</param>
+    /// <param name="written">What stands between columns and whether the decimal mark is a comma, where somebody knows better; absent to guess that too.</param>
+    /// <param name="cancel">Stops it.</param>
+    public static async Task<CaptureInspection> InspectAsync(Stream file, (char Delimiter, bool DecimalComma)? written = null, CancellationToken cancel = default)
     {
         try
         {
@@ -26,7 +29,7 @@ public static class CaptureFile
             var head = new byte[HeadBytes];
             var length = await plain.ReadAtLeastAsync(head, HeadBytes, throwOnEndOfStream: false, cancel);
             var bytes = head.AsSpan(0, length);
-            return WaveHead.IsWave(bytes) ? CaptureInspector.Wave(bytes) : CaptureInspector.Text(bytes);
+            return WaveHead.IsWave(bytes) ? CaptureInspector.Wave(bytes) : CaptureInspector.Text(bytes, written);
         }
         catch (InvalidDataException)
         {

@@ -12,8 +12,8 @@ internal static partial class CaptureInspector
 {
     private const int Shown = 6;
 
-    /// <summary>Inspects the first bytes of a text file.</summary>
-    public static CaptureInspection Text(ReadOnlySpan<byte> head)
+    /// <summary>Inspects the first bytes of a text file; how it is written is guessed unless it is said.</summary>
+    public static CaptureInspection Text(ReadOnlySpan<byte> head, (char Delimiter, bool DecimalComma)? written = null)
     {
         if (head.IndexOf((byte)0) >= 0)
         {
@@ -23,7 +23,7 @@ internal static partial class CaptureInspector
         var text = Encoding.UTF8.GetString(head).TrimStart('\uFEFF');
         var lines = text.Split(["\r\n", "\n", "\r"], StringSplitOptions.None);
         var whole = lines.Length > 3 ? lines[..^1] : lines;
-        var (delimiter, comma, columns) = Separation(whole);
+        var (delimiter, comma, columns) = Separation(whole, written);
         if (columns == 0)
         {
             var first = whole.FirstOrDefault(l => l.Trim().Length > 0) ?? "";
@@ -72,10 +72,10 @@ internal static partial class CaptureInspector
     private static bool IsComment(string line) => line.StartsWith('#') || line.StartsWith('%') || line.StartsWith("//", StringComparison.Ordinal);
 
     // The delimiter and decimal mark under which most lines are rows of numbers of one width.
-    private static (char Delimiter, bool Comma, int Columns) Separation(string[] lines)
+    private static (char Delimiter, bool Comma, int Columns) Separation(string[] lines, (char Delimiter, bool DecimalComma)? written)
     {
         (char Delimiter, bool Comma, int Columns, int Rows) best = (',', false, 0, 0);
-        foreach (var (delimiter, comma) in (ReadOnlySpan<(char, bool)>)[('\t', false), ('\t', true), (';', false), (';', true), (',', false)])
+        foreach (var (delimiter, comma) in written is { } said ? [said] : (ReadOnlySpan<(char, bool)>)[('\t', false), ('\t', true), (';', false), (';', true), (',', false)])
         {
             var widths = lines.Where(l => !IsComment(l)).Select(l => l.Split(delimiter)).Where(f => f.All(x => IsCell(x, comma)) && f.Any(x => double.IsFinite(Number(x, comma)))).Select(f => f.Length).ToList();
             if (widths.Count == 0)
@@ -89,7 +89,7 @@ internal static partial class CaptureInspector
             }
         }
         // One column of decimal commas looks like two columns of whole numbers; the second then keeps its width and its leading zeros.
-        if (best is { Delimiter: ',', Columns: 2 })
+        if (written is null && best is { Delimiter: ',', Columns: 2 })
         {
             var pairs = lines.Where(l => !IsComment(l)).Select(l => l.Trim().Split(',')).Where(f => f.Length == 2).ToList();
             var whole = pairs.Where(f => f.All(x => x.Length > 0 && x.TrimStart('-', '+').All(char.IsAsciiDigit))).ToList();

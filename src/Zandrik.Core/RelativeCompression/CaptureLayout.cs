@@ -94,6 +94,12 @@ public sealed record CaptureInspection
 
     /// <summary>Its columns.</summary>
     public IReadOnlyList<CaptureColumn> Columns { get; init; } = [];
+
+    /// <summary>Kind, separation, names and units of the columns as one text: files of one shape are read alike.</summary>
+    public string Shape => $"{Layout.Kind}{Layout.Delimiter}{(Layout.DecimalComma ? ',' : '.')}{string.Join('|', Columns.Select(c => $"{c.Name}[{c.Unit}]"))}";
+
+    /// <summary>This file read as another of the same shape was: the same columns, scales and units; where its rows begin, and its own sampling interval, are its own.</summary>
+    public CaptureLayout LikeBefore(CaptureLayout before) => before with { HeaderLines = Layout.HeaderLines, IntervalS = Layout.IntervalS ?? before.IntervalS };
 }
 
 /// <summary>A capture that was read.</summary>

@@ -58,6 +58,9 @@ public sealed record CaptureQuestion
     /// <summary>Degrees before the sync cylinder's firing top dead centre at which the event stands.</summary>
     public double SyncAngleDeg { get; init; } = UsualSyncAngle;
 
+    /// <summary>The cylinder whose plug was out during the capture, so that its slot tells the others where there is no sync; absent when all plugs were in.</summary>
+    public int? Unplugged { get; init; }
+
     /// <summary>False when the scale of the clamp is not known and the "amperes" are only proportional.</summary>
     public bool ScaleKnown { get; init; } = true;
 
@@ -121,6 +124,10 @@ public sealed record CaptureQuestion
         if (SyncCylinder < 1 || SyncCylinder > n)
         {
             return new FieldProblem("/syncCylinder", $"The engine has cylinders 1 to {n}.");
+        }
+        if (Unplugged is < 1 || Unplugged > n)
+        {
+            return new FieldProblem("/unplugged", $"The engine has cylinders 1 to {n}.");
         }
         return !double.IsFinite(SyncAngleDeg) || Math.Abs(SyncAngleDeg) > CrankSchedule.Cycle
             ? new FieldProblem("/syncAngle", "Give degrees before top dead centre, up to 720.")

@@ -225,6 +225,20 @@ public static class RelativeAnalysis
             var where = found.Point.Phase + at[i] - found.Theta[0];
             slots[i] = new RelativeSlot(i + 1, synchronised ? cylinders[i] : null, relative[i], errors[i], Verdict(relative[i], errors[i], question.LimitPercent, confidence), humps[i], where - Math.Floor(where));
         }
+        IReadOnlyList<RelativeSlot> named = slots;
+        int? unplugged = null;
+        if (!synchronised && question.Unplugged is { } open && confidence == Confidence.High)
+        {
+            if (SlotNames.ByUnplugged(slots, cylinders, open) is { } known)
+            {
+                (named, synchronised, unplugged) = (known, true, open);
+                warnings.RemoveAll(w => w.Code is CaptureCode.NoSync or CaptureCode.SyncAmbiguous or CaptureCode.SyncMissing);
+            }
+            else
+            {
+                warnings.Add(new(CaptureCode.SyncMissing, Text($"No slot stands out as cylinder {open} without its plug: check that it was out, and nothing else.")));
+            }
+        }
         var zeroScale = question.ScaleKnown && part.ZeroKnown;
         double sum = 0;
         foreach (var a in part.Amps.AsSpan(part.From, found.Theta.Length))
@@ -237,7 +251,8 @@ public static class RelativeAnalysis
             Cycles = found.Orders.Cycles.Count,
             Synchronised = synchronised,
             Sync = found.Kind,
-            Slots = slots,
+            Slots = named,
+            Unplugged = unplugged,
             MeanAmps = zeroScale ? sum : null,
             Battery = Battery(trace, part),
             Confidence = confidence,
@@ -253,7 +268,12 @@ public static class RelativeAnalysis
         };
     }
 
-    private static RelativeVerdict Verdict(double relative, double error, double limit, Confidence confidence) => (relative, confidence) switch
+    /// <summary>What is said of a cylinder: low only when it is below the limit even with twice its standard error, and never with low confidence.</summary>
+    /// <param name="relative">Percent of the best.</param>
+    /// <param name="error">Standard error, percent points.</param>
+    /// <param name="limit">The limit, percent of the best.</param>
+    /// <param name="confidence">How sure the whole answer is.</param>
+    public static RelativeVerdict Verdict(double relative, double error, double limit, Confidence confidence = Confidence.High) => (relative, confidence) switch
     {
         _ when relative - error >= limit => RelativeVerdict.Even,
         (_, Confidence.Low) => RelativeVerdict.Borderline,

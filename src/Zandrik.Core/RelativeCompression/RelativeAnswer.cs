@@ -129,10 +129,16 @@ public sealed record RelativeAnswer
     /// <summary>Both assignments where a waste spark leaves two: the cylinder of each slot, for either.</summary>
     public IReadOnlyList<IReadOnlyList<int>> Candidates { get; init; } = [];
 
+    /// <summary>The cylinder whose plug was out, by which the others were told apart; absent for none.</summary>
+    public int? Unplugged { get; init; }
+
+    /// <summary>True for the slot of the cylinder whose plug was out: what it pumps says nothing.</summary>
+    public bool IsUnplugged(RelativeSlot slot) => Unplugged is not null && slot.Cylinder == Unplugged;
+
     /// <summary>The answer as a test of the open record: a reading for each cylinder, none where only slots are known, as a record counts by cylinders.</summary>
     public RelativeCompressionTest ForRecord() => new()
     {
-        Readings = !Synchronised ? null : [.. Slots.OrderBy(s => s.Cylinder).Select(s => new RelativeReading
+        Readings = !Synchronised ? null : [.. Slots.Where(s => !IsUnplugged(s)).OrderBy(s => s.Cylinder).Select(s => new RelativeReading
         {
             Cylinder = s.Cylinder!.Value, RelativePercent = Math.Round(s.RelativePercent, 1), StandardErrorPercent = Math.Round(s.StandardErrorPercent, 1),
         })],

@@ -4,6 +4,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Running;
 
 namespace Zandrik.Core.Reports;
@@ -21,9 +22,17 @@ public static class OwnerParagraph
         var tests = record.Tests ?? [];
         var dryTest = LatestDryTest.Of(record);
         var says = new List<string>();
+        var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 });
+        if (relative is not null)
+        {
+            Relative(relative, record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent, says);
+        }
         if (dryTest is null)
         {
-            says.Add("No compression reading has been taken yet.");
+            if (relative is null)
+            {
+                says.Add("No compression reading has been taken yet.");
+            }
         }
         else
         {
@@ -57,6 +66,14 @@ public static class OwnerParagraph
             says.Add("Nothing was taken apart for these tests: what exactly is worn or broken is certain only when the engine is open.");
         }
         return string.Join(" ", says);
+    }
+
+    private static void Relative(RelativeCompressionTest test, double limitPercent, List<string> says)
+    {
+        says.Add("From the current that the starter draws we compared the cylinders with each other.");
+        var low = test.Readings!.Where(r => r.SupersededBy is null && RelativeHeadline.VerdictOf(r, limitPercent) is RelativeVerdict.Low or RelativeVerdict.Dead).Select(r => r.Cylinder).Order().ToList();
+        says.Add(low.Count > 0 ? $"{Named(low)} {(low.Count == 1 ? "builds" : "build")} up clearly less than the best of them."
+            : "None is surely weaker than the best of them. Whether all are worn alike this cannot show.");
     }
 
     private static void Dry(DryJudgement judged, int cylinders, List<string> says)

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text.Json;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
@@ -9,19 +8,14 @@ using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Storage;
+using Zandrik.Web.Captures;
 
 namespace Zandrik.Web.Api;
 
 /// <summary>Relative compression from a capture of starter current: a multipart request in, an answer out; kept only where a job is named.</summary>
 public static class RelativeApi
 {
-    /// <summary>Largest capture taken, bytes.</summary>
-    public const long LargestCapture = 256L * 1024 * 1024;
-
     private const int LongestField = 4096;
-
-    // An analysis keeps a core busy: more of them at once only makes all of them late.
-    private static readonly SemaphoreSlim Turns = new(Environment.ProcessorCount);
 
     /// <summary>Maps the address.</summary>
     public static void MapRelativeApi(this WebApplication app)
@@ -44,7 +38,7 @@ public static class RelativeApi
         .WithSummary("Says from a capture of starter current which cylinder pumps less, and how surely.")
         .WithDescription("multipart/form-data: capture (CSV or WAV, either gzipped, up to 256 MiB), cylinders, firingOrder (\"1-3-4-2\"); optional fuel, compressionRatio, ampsPerVolt, currentColumn, syncColumn, timeColumn, batteryColumn (from 0), sampleRateHz, "
             + "syncCylinder, syncKind (every-cycle, waste-spark, injector, none), syncAngle, firingAngles, limit. With job, a number of the shop, the capture is kept with that job and the answer becomes a test of its record; an Idempotency-Key is honoured then. What is not given is detected and reported under assumed. A capture that cannot be judged answers 422 with refused, code and says.")
-        .WithMetadata(new RequestSizeLimitAttribute(LargestCapture + 1024 * 1024))
+        .WithMetadata(new RequestSizeLimitAttribute(CaptureDesk.LargestCapture + 1024 * 1024))
         .DisableAntiforgery()
         .Produces<RelativeReply>()
         .Produces<RelativeRefusal>(StatusCodes.Status422UnprocessableEntity)
@@ -54,7 +48,7 @@ public static class RelativeApi
         .ProducesProblem(StatusCodes.Status415UnsupportedMediaType);
 
     private static async Task<IResult> AnswerAsync(
-        HttpRequest request, CaptureStore captures, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
+        HttpRequest request, CaptureStore captures, CaptureDesk desk, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
     {
         if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)
             || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 } boundary)
@@ -86,7 +80,7 @@ public static class RelativeApi
             typed.Problems.Add(new FieldProblem("/capture", "Send the file of the capture as the part capture."));
         }
         capture.Position = 0;
-        var found = await CaptureFile.InspectAsync(capture, cancel);
+        var found = await CaptureFile.InspectAsync(capture, cancel: cancel);
         var (layout, question) = typed.Read(found);
         if (typed.Problems.Count == 0 && question!.Problem() is { } wrong)
         {
@@ -103,35 +97,21 @@ public static class RelativeApi
             return Refused(unreadable);
         }
         capture.Position = 0;
-        await Turns.WaitAsync(cancel);
-        try
+        var judged = await desk.JudgeAsync(capture, found.Shape, layout!, question!, cancel);
+        if (judged.Answer.Refused is { } why)
         {
-            var reading = await CaptureFile.ReadAsync(capture, layout!, null, cancel);
-            if (reading.Problem is { } problem)
-            {
-                return Refused(problem);
-            }
-            var answer = RelativeAnalysis.Of(reading.Trace!, question!);
-            if (answer.Refused is { } why)
-            {
-                return Refused(why);
-            }
-            var reply = RelativeReply.Of(answer, reading.Remarks, typed.Assumed(layout!, question!, answer));
-            if (typed.Job is not { } job)
-            {
-                return TypedResults.Ok(reply);
-            }
-            capture.Position = 0;
-            var facts = new CaptureFacts(fields.GetValueOrDefault("capture", "capture"), JsonSerializer.Serialize(layout, JsonSerializerOptions.Web), JsonSerializer.Serialize(reply, JsonSerializerOptions.Web));
-            var (kept, another) = await captures.AddAsync(BearerToken.Who(request.HttpContext), job, answer.ForRecord(), facts, capture, idempotencyKey, clock.GetUtcNow(), cancel);
-            return another ? TypedResults.Problem("This Idempotency-Key was used before with another capture. Use a new key.", statusCode: StatusCodes.Status422UnprocessableEntity)
-                : kept is null ? TypedResults.Problem($"This shop has no job {job}.", statusCode: StatusCodes.Status404NotFound)
-                : TypedResults.Ok(reply with { Stored = new RelativeStored(job, kept.Test, $"/api/v1/jobs/{job}/record", $"/api/v1/jobs/{job}/captures/{kept.Capture}") });
+            return Refused(why);
         }
-        finally
+        var reply = RelativeReply.Of(judged.Answer, typed.Assumed(layout!, question!, judged.Answer));
+        if (typed.Job is not { } job)
         {
-            Turns.Release();
+            return TypedResults.Ok(reply);
         }
+        capture.Position = 0;
+        var (kept, another) = await captures.AddAsync(BearerToken.Who(request.HttpContext), job, fields.GetValueOrDefault("capture", "capture"), judged, capture, idempotencyKey, clock.GetUtcNow(), cancel);
+        return another ? TypedResults.Problem("This Idempotency-Key was used before with another capture. Use a new key.", statusCode: StatusCodes.Status422UnprocessableEntity)
+            : kept is null ? TypedResults.Problem($"This shop has no job {job}.", statusCode: StatusCodes.Status404NotFound)
+            : TypedResults.Ok(reply with { Stored = new RelativeStored(job, kept.Test, $"/api/v1/jobs/{job}/record", $"/api/v1/jobs/{job}/captures/{kept.Capture}") });
     }
 
     private static async Task<IResult?> ReceiveAsync(MultipartReader reader, FileStream capture, Dictionary<string, string> fields, CancellationToken cancel)
@@ -149,7 +129,7 @@ public static class RelativeApi
                 int read;
                 while ((read = await section.Body.ReadAsync(buffer, cancel)) > 0)
                 {
-                    if (capture.Length + read > LargestCapture)
+                    if (capture.Length + read > CaptureDesk.LargestCapture)
                     {
                         return TooLarge();
                     }
@@ -164,23 +144,12 @@ public static class RelativeApi
         return null;
     }
 
-    private static async Task CaptureAsync(int id, long capture, HttpContext context, CaptureStore captures, CancellationToken cancel)
-    {
-        var name = await captures.WriteAsync(BearerToken.Who(context), id, capture, file =>
-        {
-            context.Response.ContentType = "application/octet-stream";
-            var disposition = new ContentDispositionHeaderValue("attachment");
-            disposition.SetHttpFileName(file);
-            context.Response.Headers.ContentDisposition = disposition.ToString();
-            return context.Response.Body;
-        }, cancel);
-        if (name is null)
-        {
-            await TypedResults.Problem($"Job {id} has no capture {capture}.", statusCode: StatusCodes.Status404NotFound).ExecuteAsync(context);
-        }
-    }
+    private static async Task<IResult> CaptureAsync(int id, long capture, HttpContext context, CaptureStore captures, CancellationToken cancel) =>
+        await captures.OpenAsync(BearerToken.Who(context), id, capture, cancel) is { } found
+            ? TypedResults.Stream(found.Bytes, "application/octet-stream", found.Name)
+            : TypedResults.Problem($"Job {id} has no capture {capture}.", statusCode: StatusCodes.Status404NotFound);
 
-    private static ProblemHttpResult TooLarge() => TypedResults.Problem("A capture may have up to 256 MiB. Cut it to the seconds of cranking, or gzip it.", statusCode: StatusCodes.Status413PayloadTooLarge);
+    private static ProblemHttpResult TooLarge() => TypedResults.Problem(CaptureDesk.TooLarge, statusCode: StatusCodes.Status413PayloadTooLarge);
 
     private static JsonHttpResult<RelativeRefusal> Refused(CaptureRemark why) =>
         TypedResults.Json(new RelativeRefusal(true, RecordWords.Of(why.Code), why.Says), statusCode: StatusCodes.Status422UnprocessableEntity);
@@ -345,11 +314,11 @@ public sealed record RelativeReply(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public RelativeStored? Stored { get; init; }
 
-    internal static RelativeReply Of(RelativeAnswer answer, IReadOnlyList<CaptureRemark> remarks, IReadOnlyDictionary<string, object> assumed) => new(
+    internal static RelativeReply Of(RelativeAnswer answer, IReadOnlyDictionary<string, object> assumed) => new(
         Math.Round(answer.SampleRateHz, 3), Math.Round(answer.DurationS, 4), Math.Round(answer.CrankingRpm, 1), answer.Cycles, answer.Synchronised,
         [.. answer.Slots.Select(s => new RelativeReplyCylinder(s.Cylinder, s.Slot, Math.Round(s.RelativePercent, 1), Math.Round(s.StandardErrorPercent, 1), RecordWords.Of(s.Verdict)))],
         Round(answer.InrushAmps), Round(answer.MeanAmps), RecordWords.Of(answer.Confidence), assumed,
-        [.. remarks.Concat(answer.Warnings).Select(w => new RelativeReplyWarning(RecordWords.Of(w.Code), w.Says))]);
+        [.. answer.Warnings.Select(w => new RelativeReplyWarning(RecordWords.Of(w.Code), w.Says))]);
 
     private static double? Round(double? amps) => amps is { } a ? Math.Round(a, 1) : null;
 }

@@ -70,7 +70,7 @@ public static class ColumnsDrawing
         var (brimY, floorY) = (top + Above, top + Above + glass);
         double Y(double level) => floorY - glass * Math.Clamp(level / picture.Brim, 0, 1);
 
-        var name = picture.Banks.Count > 1 ? $"Bank {row + 1} · front" : "Front";
+        var name = picture.Named is { } named ? Html(named.Row) : picture.Banks.Count > 1 ? $"Bank {row + 1} · front" : "Front";
         svg.Append(CultureInfo.InvariantCulture, $"<g class=\"front\"><path d=\"M{left - 14:0.#} {top + 11:0.#} l11 -6 v12 Z\"/><text x=\"{left + 6:0.#}\" y=\"{top + 16:0.#}\">{name}</text></g>");
         if (picture.Band is { } band)
         {
@@ -131,6 +131,11 @@ public static class ColumnsDrawing
             var (top, bottom) = (Math.Min(y(wet), y(dry)), Math.Max(y(wet), y(dry)));
             svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"wet\" x=\"{x - w / 2 + 3:0.#}\" y=\"{top:0.#}\" width=\"{w - 6:0.#}\" height=\"{Math.Max(1, bottom - top):0.#}\"/><rect class=\"wet-bar\" x=\"{x - w / 2 - 4:0.#}\" y=\"{y(wet) - 2:0.#}\" width=\"{w + 8:0.#}\" height=\"4\" rx=\"2\"/>");
         }
+        if (g is { Error: { } error, Level: { } about })
+        {
+            var (upper, lower, half) = (y(about + error), y(about - error), w / 4);
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"error-bar\" d=\"M{x - half:0.#} {upper:0.#}h{2 * half:0.#}M{x:0.#} {upper:0.#}V{lower:0.#}M{x - half:0.#} {lower:0.#}h{2 * half:0.#}\"/>");
+        }
         if (g.Notch is { } notch)
         {
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"notch\" d=\"M{x + w / 2 + 3:0.#} {y(notch):0.#} l9 -5 v10 Z\"><title>First pulse</title></path>");
@@ -140,7 +145,7 @@ public static class ColumnsDrawing
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"ghost\" d=\"M{x - w / 2 - 6:0.#} {y(ghost):0.#}H{x + w / 2 + 6:0.#}\"><title>The test before</title></path>");
         }
         // Number, figure, question: the order in which the words for people who cannot see them name the three.
-        svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"number-ground\" cx=\"{x:0.#}\" cy=\"{floorY + 24:0.#}\" r=\"16\"/><text class=\"number\" x=\"{x:0.#}\" y=\"{floorY + 30.5:0.#}\" text-anchor=\"middle\">{cylinder}</text> ");
+        svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"number-ground\" cx=\"{x:0.#}\" cy=\"{floorY + 24:0.#}\" r=\"16\"/><text class=\"number\" x=\"{x:0.#}\" y=\"{floorY + 30.5:0.#}\" text-anchor=\"middle\">{picture.Named?.Disc(cylinder) ?? cylinder.ToString(CultureInfo.InvariantCulture)}</text> ");
         svg.Append(CultureInfo.InvariantCulture, $"<text class=\"reading\" x=\"{x:0.#}\" y=\"{brimY - 9:0.#}\" text-anchor=\"middle\">{Html(g.Figure)}</text> ");
         var mark = StateLook.Mark(g.State);
         if (g.InQuestion)

@@ -29,6 +29,9 @@ public sealed record ColumnsPicture
     /// <summary>The cylinder the pad stands on.</summary>
     public int? Selected { get; init; }
 
+    /// <summary>What stands beside the arrow in front of a row, and in its disc under each glass, where a row is no bank and its glasses are no cylinders; absent for cylinders as they sit.</summary>
+    public (string Row, Func<int, string> Disc)? Named { get; init; }
+
     /// <summary>Address that puts the pad on a cylinder; absent for a picture to look at.</summary>
     public Func<int, string>? Link { get; init; }
 }
@@ -42,7 +45,8 @@ public sealed record ColumnsPicture
 /// <param name="InQuestion">True for a reading that is not used yet.</param>
 /// <param name="Ghost">Level of the test before this one.</param>
 /// <param name="Wet">Level after oil: what it gained sits on top as a second texture.</param>
-public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false, double? Ghost = null, double? Wet = null);
+/// <param name="Error">Standard error of the level: a bar reaches as far both ways.</param>
+public sealed record Glass(CylinderState State, double? Level, string Figure, string Says, double? Notch = null, bool InQuestion = false, double? Ghost = null, double? Wet = null, double? Error = null);
 
 /// <summary>A line across the glasses.</summary>
 /// <param name="Level">Where.</param>

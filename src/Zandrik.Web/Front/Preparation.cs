@@ -7,6 +7,7 @@ using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Testers;
 using Zandrik.Storage;
+using Zandrik.Web.Captures;
 
 namespace Zandrik.Web.Front;
 
@@ -88,6 +89,7 @@ public static class Preparation
                     ?? throw new InvalidOperationException($"engines.json: {problem}")], clock.GetUtcNow());
             }
             var jobs = new JobStore(database);
+            var numbers = new Dictionary<string, int>();
             foreach (var file in Directory.GetFiles(Path.Combine(DemoFolder, "records"), "*.json").Order(StringComparer.Ordinal))
             {
                 // Each record has a key: a load that was cut short goes on at the next start, and none comes twice.
@@ -97,8 +99,9 @@ public static class Preparation
                 {
                     throw new InvalidOperationException($"{Path.GetFileName(file)}: {string.Join(" ", reading.Problems.Select(p => $"{p.Pointer} {p.Says}"))}");
                 }
-                await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow());
+                numbers[Path.GetFileName(file)] = (await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow())).Number;
             }
+            await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
         }
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }

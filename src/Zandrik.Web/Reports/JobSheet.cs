@@ -5,6 +5,7 @@ using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Plugs;
 using Zandrik.Core.Records;
+using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Reports;
 using Zandrik.Core.Running;
 using Zandrik.Core.Units;
@@ -90,6 +91,11 @@ public sealed record JobSheet
     private static IEnumerable<SheetPart> PartsOf(Job job, ShopPerson who)
     {
         var tests = job.Record.Tests ?? [];
+        // Tests of another capture come after each other; the last one counts.
+        if (tests.OfType<RelativeCompressionTest>().LastOrDefault() is { } relative)
+        {
+            yield return Relative(job, relative, who);
+        }
         foreach (var (_, test) in job.DryTests.Where(t => t.Test.Readings?.Any(r => r.Value is not null) == true))
         {
             yield return Dry(job, test, who);
@@ -138,6 +144,16 @@ public sealed record JobSheet
             }.OfType<string>()])],
             [.. schools, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             DryPicture.Of(engine, test, judged, unit));
+    }
+
+    private static SheetPart Relative(Job job, RelativeCompressionTest test, ShopPerson who)
+    {
+        var limit = job.Record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent;
+        var read = (test.Readings ?? []).Where(r => r.SupersededBy is null && r.RelativePercent is not null).OrderBy(r => r.Cylinder).ToList();
+        return new SheetPart("Relative compression from starter current", RelativeHeadline.OfRecord(test, limit), $"{How(test, who)}; low below {TypedFields.Text(limit)} % of the best cylinder",
+            read.Count == 0 ? [] : ["Cylinder", "% of the best", "±", "Says"],
+            [.. read.Select(r => (IReadOnlyList<string>)[$"{r.Cylinder}", r.RelativePercent!.Value.ToString("0.0", CultureInfo.CurrentCulture), r.StandardErrorPercent?.ToString("0.0", CultureInfo.CurrentCulture) ?? "–", RecordWords.Of(RelativeHeadline.VerdictOf(r, limit))])],
+            [], read.Count == 0 ? null : RelativeLook.Picture(job.Record.Engine, test, limit));
     }
 
     private static SheetPart LeakDown(Job job, LeakDownTest test, ShopPerson who)

@@ -59,6 +59,31 @@ public sealed class CaptureFileTests
     }
 
     [Fact]
+    public async Task Somebody_who_knows_better_says_how_it_is_written()
+    {
+        // Thousandths of a second and amps with decimal commas: the guess is one column with commas, or two of whole numbers.
+        const string File = "0;1,5\n1;2,5\n2;3,5\n3;4,5\n";
+        async Task<CaptureInspection> LookAsync((char, bool)? written) => await CaptureFile.InspectAsync(new MemoryStream(System.Text.Encoding.UTF8.GetBytes(File)), written, TestContext.Current.CancellationToken);
+        var guessed = await LookAsync(null);
+        (guessed.Layout.Delimiter, guessed.Layout.DecimalComma, guessed.Columns.Count).ShouldBe((';', true, 2));
+        (await LookAsync((';', true))).Shape.ShouldBe(guessed.Shape);
+        (await LookAsync((';', false))).Problem!.Code.ShouldBe(CaptureCode.Unreadable);
+        var commas = await CaptureFile.InspectAsync(new MemoryStream("1,5\n2,05\n3,5\n4,07\n"u8.ToArray()), (',', false), TestContext.Current.CancellationToken);
+        (commas.Columns.Count, commas.Layout.DecimalComma).ShouldBe((2, false), "two columns where somebody says so");
+    }
+
+    [Fact]
+    public async Task Files_of_one_shape_are_read_alike_but_for_where_their_rows_begin()
+    {
+        var first = await Captures.InspectAsync("t (ms);I (mV)\n0;1\n1;2\n2;3\n");
+        var next = await Captures.InspectAsync("# another day\nt (ms);I (mV)\n0;1\n1;2\n2;3\n");
+        next.Shape.ShouldBe(first.Shape);
+        var layout = next.LikeBefore(first.Layout with { AmpsPerUnit = 0.1, ScaleKnown = true });
+        (layout.AmpsPerUnit, layout.HeaderLines).ShouldBe((0.1, 2));
+        (await Captures.InspectAsync("t (ms);I (V)\n0;1\n1;2\n2;3\n")).Shape.ShouldNotBe(first.Shape);
+    }
+
+    [Fact]
     public async Task Without_time_the_interval_is_asked_for()
     {
         const string File = "Current (A)\n10\n20\n30\n";
@@ -136,7 +161,7 @@ public sealed class CaptureFileTests
     {
         double[] values = [0, 0.25, -0.5, 0.75, -0.25];
         var file = Wave(bits, real, values);
-        var found = await CaptureFile.InspectAsync(new MemoryStream(file), TestContext.Current.CancellationToken);
+        var found = await CaptureFile.InspectAsync(new MemoryStream(file), cancel: TestContext.Current.CancellationToken);
         found.Layout.ScaleKnown.ShouldBeFalse();
         found.Columns.Count.ShouldBe(2);
         var trace = (await Captures.ReadAsync(file, l => l with { AmpsPerUnit = 1000 })).Trace!;
@@ -154,7 +179,7 @@ public sealed class CaptureFileTests
     public async Task However_a_file_is_cut_into_pieces_the_samples_are_the_same()
     {
         var bytes = Encoding.UTF8.GetBytes(Captures.Csv(Captures.EvenFour)[..20_000]);
-        var layout = (await CaptureFile.InspectAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).Layout;
+        var layout = (await CaptureFile.InspectAsync(new MemoryStream(bytes), cancel: TestContext.Current.CancellationToken)).Layout;
         var whole = (await CaptureFile.ReadAsync(new MemoryStream(bytes), layout, null, TestContext.Current.CancellationToken)).Trace!.Mean.ToArray();
         Gen.Int[1, 700].Array[1, 40].Sample(cuts =>
         {

@@ -44,12 +44,12 @@ internal static class Captures
 
     public static async Task<CaptureReading> ReadAsync(byte[] file, Func<CaptureLayout, CaptureLayout>? correct = null)
     {
-        var found = await CaptureFile.InspectAsync(new MemoryStream(file), TestContext.Current.CancellationToken);
+        var found = await CaptureFile.InspectAsync(new MemoryStream(file), cancel: TestContext.Current.CancellationToken);
         return found.Problem is { } problem ? new CaptureReading { Problem = problem }
             : await CaptureFile.ReadAsync(new MemoryStream(file), correct is null ? found.Layout : correct(found.Layout), null, TestContext.Current.CancellationToken);
     }
 
     public static Task<CaptureReading> ReadAsync(string file, Func<CaptureLayout, CaptureLayout>? correct = null) => ReadAsync(Encoding.UTF8.GetBytes(file), correct);
 
-    public static Task<CaptureInspection> InspectAsync(string file) => CaptureFile.InspectAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), TestContext.Current.CancellationToken);
+    public static Task<CaptureInspection> InspectAsync(string file) => CaptureFile.InspectAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), cancel: TestContext.Current.CancellationToken);
 }

@@ -17,6 +17,16 @@ public sealed class OwnerParagraphTests
     public void Nothing_measured_says_only_that() => Of(null).ShouldBe("No compression reading has been taken yet.");
 
     [Fact]
+    public void What_the_starter_told_is_told_before_any_gauge()
+    {
+        RelativeCompressionTest Starter(double second) => new() { Readings = [new RelativeReading { Cylinder = 1, RelativePercent = 100, StandardErrorPercent = 1 }, new RelativeReading { Cylinder = 2, RelativePercent = second, StandardErrorPercent = 2 }] };
+        Of(null, Starter(60)).ShouldBe("From the current that the starter draws we compared the cylinders with each other. Cylinder 2 builds up clearly less than the best of them.");
+        Of(null, Starter(97)).ShouldContain("Whether all are worn alike this cannot show.");
+        Of(Dry(205, 204, 206, 203), Starter(97)).ShouldContain("this cannot show. We measured how much pressure");
+        Of(null, new RelativeCompressionTest()).ShouldBe("No compression reading has been taken yet.");
+    }
+
+    [Fact]
     public void A_sound_engine_is_told_so_in_plain_words()
     {
         var says = Of(Dry(205, 204, 206, 203));

@@ -22,11 +22,17 @@ public sealed class PreparationTests
 
         // As if the load had been killed before its last two records.
         await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf(name), """
-            delete from idempotency where key like 'demo 09%' or key like 'demo 10%';
+            delete from idempotency where key like 'demo 14%' or key like 'demo 15%';
             alter table reading disable trigger reading_is_append_only;
-            delete from reading where test_id in (select t.id from test t join job j on j.id = t.job_id where j.number >= 9);
-            delete from test where job_id in (select id from job where number >= 9);
-            delete from job where number >= 9;
+            delete from reading where test_id in (select t.id from test t join job j on j.id = t.job_id where j.number >= 14);
+            alter table capture disable trigger capture_is_append_only;
+            alter table capture_answer disable trigger capture_answer_is_append_only;
+            alter table capture_piece disable trigger capture_piece_is_append_only;
+            delete from capture_answer where capture_id in (select c.id from capture c join job j on j.id = c.job_id where j.number >= 14);
+            delete from capture_piece where capture_id in (select c.id from capture c join job j on j.id = c.job_id where j.number >= 14);
+            delete from capture where job_id in (select id from job where number >= 14);
+            delete from test where job_id in (select id from job where number >= 14);
+            delete from job where number >= 14;
             """);
         (await JobsAfterAsync(demo: false)).ShouldBe(files - 2, "without the demo nothing is loaded");
         (await JobsAfterAsync(demo: true)).ShouldBe(files);

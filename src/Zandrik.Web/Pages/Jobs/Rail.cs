@@ -42,6 +42,10 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         {
             switch (kind)
             {
+                case "relative-compression":
+                    var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault();
+                    Step(kind, "Starter current", kind, relative?.Readings?.Count ?? 0, relative?.Readings is null ? 0 : engine.Cylinders, relative is not null);
+                    break;
                 case "prepare":
                     Step("prepare", "Prepare", "prepare", lines.Count(l => prepared.ContainsKey(RecordWords.Of(l.Item))), lines.Count);
                     break;
@@ -106,6 +110,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     {
         WetCompressionTest => "compression-wet",
         RunningCompressionTest => "compression-running",
+        RelativeCompressionTest => "relative-compression",
         _ => SupportingCheck.KindOf(test),
     };
 
@@ -124,7 +129,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     {
         foreach (var e in found.Events)
         {
-            yield return new StepMoment(e.List switch { StepStore.Leak or StepStore.Crank => "leak-down", StepStore.Oil => "wet", _ => e.List }, e.At);
+            yield return new StepMoment(e.List switch { StepStore.Leak or StepStore.Crank => "leak-down", StepStore.Oil => "wet", StepStore.Relative => "relative-compression", _ => e.List }, e.At);
         }
         foreach (var test in found.Job.Record.Tests ?? [])
         {

@@ -33,6 +33,9 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
 
     public string Address => $"/jobs/{Number}/{Step}";
 
+    /// <summary>The address of what the page shows now.</summary>
+    protected virtual string Here => Address + (Cylinder is { } c ? $"?cylinder={c}" : "");
+
     protected StepStore Steps => steps;
 
     protected TimeProvider Clock => clock;
@@ -62,7 +65,7 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
         if (!Request.IsHtmx())
         {
             Done = done;
-            return Redirect(Address + (Cylinder is { } c ? $"?cylinder={c}" : ""));
+            return Redirect(Here);
         }
         if (!await FindAsync(cancel))
         {

@@ -21,6 +21,7 @@ public sealed class SettingsForm
     public string? Altitude { get; set; }
     public string? Barometer { get; set; }
     public string? LeakDown { get; set; }
+    public string? Relative { get; set; }
     public string? Wet { get; set; }
     public string? HouseRules { get; set; }
 
@@ -49,6 +50,7 @@ public sealed class SettingsForm
             Altitude = TypedFields.Text(s.JudgeBy?.AltitudeM),
             Barometer = TypedFields.Text(s.BarometricKPa),
             LeakDown = s.JudgeBy?.LeakDownSchool is { } leak ? RecordWords.Of(leak) : "workshop",
+            Relative = TypedFields.Text(s.JudgeBy?.RelativeLimitPercent),
             Wet = RecordWords.Of(s.Wet),
             HouseRules = string.Join("\n", s.HouseRules.Select(r => $"{r.Family}: {r.Says}")),
         };
@@ -110,6 +112,7 @@ public sealed class SettingsForm
             Limits = limits.Count > 0 ? limits : null,
             SchoolsInUse = inUse.SequenceEqual(usual) ? null : inUse,
             LeakDownSchool = RecordWords.TryParse<LeakDownSchool>(LeakDown, out var leak) && leak != LeakDownSchool.Workshop ? leak : null,
+            RelativeLimitPercent = fields.Number(Relative, "relative", 50, 99),
             AltitudeM = fields.Number(Altitude, "altitude", -500, 6000),
         };
         return new ShopSettings

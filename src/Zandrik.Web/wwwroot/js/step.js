@@ -11,7 +11,8 @@
   // What is typed or opened stays when the step is shown anew.
   function keep() {
     const typed = {};
-    for (const e of step().querySelectorAll("input[id]:not([type=checkbox]), textarea[id]")) if (e.value !== e.defaultValue) typed[e.id] = e.value;
+    for (const e of step().querySelectorAll("input[id]:not([type=checkbox], [type=file]), textarea[id]")) if (e.value !== e.defaultValue) typed[e.id] = e.value;
+    for (const e of step().querySelectorAll("select[id]")) if (e.selectedOptions[0] && !e.selectedOptions[0].defaultSelected && [...e.options].some(o => o.defaultSelected)) typed[e.id] = e.value;
     const focus = document.activeElement;
     const name = step().contains(focus) ? focus.id ? `#${CSS.escape(focus.id)}` : focus.dataset.ear ? `[data-ear="${focus.dataset.ear}"]` : "" : null;
     return { typed, name, scroll: scrollY };
@@ -34,9 +35,16 @@
     const before = keep();
     const parsed = new DOMParser().parseFromString(html, "text/html").getElementById("step");
     if (!parsed) return;
+    // A file that is chosen stays chosen.
+    const files = [...step().querySelectorAll("input[type=file][id]")].filter(f => f.files.length && !kept.includes(f.id));
+    // What has not changed stays the same element, with whatever a script has drawn in it.
+    const same = [...step().querySelectorAll("[data-keep]")].map(e => [e, parsed.querySelector(`[data-keep="${CSS.escape(e.dataset.keep)}"]`)]).filter(([, e]) => e);
     step().replaceWith(parsed);
+    for (const [old, anew] of same) anew.replaceWith(old);
+    for (const f of files) document.getElementById(f.id)?.replaceWith(f);
     if (window.htmx) htmx.process(parsed);
     restore(before, kept);
+    document.dispatchEvent(new CustomEvent("zandrik:shown"));
   }
 
   document.addEventListener("toggle", event => { if (step()?.contains(event.target)) open[key(event.target)] = event.target.open; }, true);
@@ -136,7 +144,7 @@
 
   // What somebody else did on this job.
   async function catchUp() {
-    if (!wanted || looking || waiting || !step()) return;
+    if (!wanted || looking || waiting || !step() || step().dataset.busy) return;
     if (step().contains(document.activeElement) && document.activeElement.matches("input:not([type=hidden])") && document.activeElement.value !== document.activeElement.defaultValue) return;
     wanted = false;
     looking = true;
@@ -163,6 +171,7 @@
     }
     document.documentElement.dataset.step = "awake";
   }
+  zandrik.step = { swap };
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", begin);
   else begin();
 })();
