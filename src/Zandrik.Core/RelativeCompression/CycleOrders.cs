@@ -92,18 +92,31 @@ internal sealed class CycleOrders
             {
                 end++;
             }
-            var found = Empty(orders);
+            // Real and imaginary parts by themselves: this loop is most of the work.
+            var parts = new double[6 * (orders + 1)];
             for (var i = start; i < end; i++)
             {
                 var width = Width(theta, i, theta[0] + c, theta[0] + c + 1);
-                var turn = Complex.FromPolarCoordinates(1, -2 * Math.PI * theta[i]);
-                Complex e = width;
-                for (var k = 0; k <= orders; k++)
+                var (sin, cos) = Math.SinCos(-2 * Math.PI * theta[i]);
+                var (re, im) = (width, 0.0);
+                var (a, b, d) = (values[0][i], values[1][i], values[2][i]);
+                for (var k = 0; k < parts.Length; k += 6)
                 {
-                    found[0][k] += values[0][i] * e;
-                    found[1][k] += values[1][i] * e;
-                    found[2][k] += values[2][i] * e;
-                    e *= turn;
+                    parts[k] += a * re;
+                    parts[k + 1] += a * im;
+                    parts[k + 2] += b * re;
+                    parts[k + 3] += b * im;
+                    parts[k + 4] += d * re;
+                    parts[k + 5] += d * im;
+                    (re, im) = (re * cos - im * sin, re * sin + im * cos);
+                }
+            }
+            var found = Empty(orders);
+            for (var k = 0; k <= orders; k++)
+            {
+                for (var v = 0; v < 3; v++)
+                {
+                    found[v][k] = new Complex(parts[6 * k + 2 * v], parts[6 * k + 2 * v + 1]);
                 }
             }
             cycles.Add(found);

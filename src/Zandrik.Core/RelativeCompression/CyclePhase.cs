@@ -119,16 +119,10 @@ internal static class CyclePhase
             }
             phase[p] *= weight[p];
         }
-        var curve = MultipleRegression.QR(rows, phase, intercept: false);
+        var curve = MultipleRegression.NormalEquations(rows, phase, intercept: false);
         for (var i = 0; i < n; i++)
         {
-            var at = Chebyshev(Math.Min(1, 2.0 * i / stride / Math.Max(1, points - 1) - 1), degree);
-            double sum = 0;
-            for (var d = 0; d <= degree; d++)
-            {
-                sum += curve[d] * at[d];
-            }
-            theta[i] += sum / (2 * Math.PI * order);
+            theta[i] += Clenshaw(curve, Math.Min(1, 2.0 * i / stride / Math.Max(1, points - 1) - 1)) / (2 * Math.PI * order);
         }
         for (var i = 1; i < n; i++)
         {
@@ -150,6 +144,17 @@ internal static class CyclePhase
             t[d] = 2 * x * t[d - 1] - t[d - 2];
         }
         return t;
+    }
+
+    // The sum of Chebyshev polynomials, without making any of them.
+    private static double Clenshaw(double[] factors, double x)
+    {
+        double next = 0, after = 0;
+        for (var d = factors.Length - 1; d > 0; d--)
+        {
+            (next, after) = (2 * x * next - after + factors[d], next);
+        }
+        return x * next - after + factors[0];
     }
 
     // The starter slows where it draws more: w/w_mean = (I_stall − I)/(I_stall − I_mean).

@@ -42,7 +42,7 @@ internal sealed class CylinderFit
 
     private static readonly PressureLoss[] Ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume];
 
-    private readonly CompressionTemplate[] templates;
+    private readonly Lazy<CompressionTemplate>[] templates;
     private readonly double[] at;
     private readonly double hz;
     private readonly int n;
@@ -60,15 +60,16 @@ internal sealed class CylinderFit
     private readonly bool[] free;
 
     /// <summary>Prepares the fit.</summary>
-    /// <param name="templates">Templates of this engine, for each state of wear.</param>
+    /// <param name="templates">Templates of this engine, for each state of wear; made when they are wanted.</param>
+    /// <param name="orders">Their highest harmonic.</param>
     /// <param name="at">Where the slots stand, cycles from the first.</param>
     /// <param name="hz">Cycles a second.</param>
     /// <param name="expected">Where sync puts the first slot; absent without.</param>
     /// <param name="expectedSpread">How sure that is, cycles.</param>
-    public CylinderFit(CompressionTemplate[] templates, double[] at, double hz, double? expected, double expectedSpread)
+    public CylinderFit(Lazy<CompressionTemplate>[] templates, int orders, double[] at, double hz, double? expected, double expectedSpread)
     {
         (this.templates, this.at, this.hz, this.expected, this.expectedSpread) = (templates, at, hz, expected, expectedSpread);
-        (n, orders) = (at.Length, templates[0].Orders);
+        (n, this.orders) = (at.Length, orders);
         shape = new Complex[orders + 1];
         columns = new Complex[(orders + 1) * n];
         weights = new double[orders + 1];
@@ -113,13 +114,13 @@ internal sealed class CylinderFit
         {
             var before = (double[])heights.Clone();
             var reference = Reference(before);
-            Columns(before, templates[point.Wear], point);
+            Columns(before, templates[point.Wear].Value, point);
             residual = Least(power, heights);
             mismatch = 0;
             if (point.Gasket is { } leak)
             {
                 // The column stands for two sound cylinders with a hole between them: as high as the others.
-                var (_, first, second) = templates[point.Wear].Gasket(at[leak.Second] - at[leak.First], leak.Size);
+                var (_, first, second) = templates[point.Wear].Value.Gasket(at[leak.Second] - at[leak.First], leak.Size);
                 var height = heights[leak.First];
                 (heights[leak.First], heights[leak.Second]) = (height * first, height * second);
                 var off = Math.Log(Math.Clamp(height / Reference(heights), 0.1, 10));

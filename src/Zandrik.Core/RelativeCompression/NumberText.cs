@@ -1,4 +1,5 @@
 using System.Buffers.Text;
+using System.Runtime.CompilerServices;
 
 namespace Zandrik.Core.RelativeCompression;
 
@@ -82,14 +83,14 @@ internal static class NumberText
     }
 
     /// <summary>Reads a plain number (sign, digits, decimal mark; up to 18 digits) that ends before something else; false where it is not plain, with the place left anywhere.</summary>
-    /// <param name="bytes">Bytes with something that is no digit behind the last number.</param>
+    /// <param name="first">The first of bytes that end with something that is no digit: so no place beyond them is ever looked at.</param>
     /// <param name="at">Where it begins; afterwards where it ends.</param>
     /// <param name="mark">The decimal mark.</param>
     /// <param name="value">The number.</param>
-    public static bool ReadPlain(ReadOnlySpan<byte> bytes, ref int at, byte mark, out double value)
+    public static bool ReadPlain(ref byte first, ref int at, byte mark, out double value)
     {
         var i = at;
-        var negative = bytes[i] == '-';
+        var negative = Unsafe.Add(ref first, i) == '-';
         if (negative)
         {
             i++;
@@ -97,17 +98,17 @@ internal static class NumberText
         long mantissa = 0;
         var from = i;
         uint digit;
-        while ((digit = (uint)(bytes[i] - '0')) <= 9)
+        while ((digit = (uint)(Unsafe.Add(ref first, i) - '0')) <= 9)
         {
             mantissa = mantissa * 10 + digit;
             i++;
         }
         var digits = i - from;
         var places = 0;
-        if (bytes[i] == mark)
+        if (Unsafe.Add(ref first, i) == mark)
         {
             from = ++i;
-            while ((digit = (uint)(bytes[i] - '0')) <= 9)
+            while ((digit = (uint)(Unsafe.Add(ref first, i) - '0')) <= 9)
             {
                 mantissa = mantissa * 10 + digit;
                 i++;

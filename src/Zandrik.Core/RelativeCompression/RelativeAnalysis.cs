@@ -69,11 +69,13 @@ public static class RelativeAnalysis
     private static Found? Best(StarterTrace trace, CrankingPart part, CaptureQuestion question)
     {
         var amps = part.Amps.AsSpan(part.From, part.To - part.From);
-        var candidates = CycleFrequency.Candidates(amps, part.StepS, question.Cylinders);
+        var (coarse, coarseS) = Coarse(amps, part.StepS);
+        var candidates = CycleFrequency.Candidates(coarse, coarseS, question.Cylinders);
+        var channel = trace.HasSync && question.Sync != SyncKind.None ? new SyncChannel(trace, part) : null;
         Found? best = null;
         double next = double.PositiveInfinity, tooShort = 0;
         // A wrong cycle is plain without asking which cylinder is weak; only what comes near is looked at closely.
-        var quick = candidates.Select(c => (c.Hz, c.Score, Fit: Fit(trace, part, question, c.Hz, quick: true))).ToList();
+        var quick = candidates.Select(c => (c.Hz, c.Score, Fit: Fit(channel, part, question, c.Hz, quick: true))).ToList();
         var least = quick.Min(q => q.Fit?.Total);
         var looked = new List<double>();
         foreach (var (hz, score, rough) in quick)
@@ -88,7 +90,7 @@ public static class RelativeAnalysis
                 continue;
             }
             looked.Add(rough.Orders.Hz);
-            if ((rough.Total > 2 * least + 0.1 ? rough : Fit(trace, part, question, hz, quick: false)) is not { } found)
+            if ((rough.Total > 2 * least + 0.1 ? rough : Fit(channel, part, question, hz, quick: false)) is not { } found)
             {
                 continue;
             }
@@ -126,31 +128,34 @@ public static class RelativeAnalysis
         public SyncKind Kind { get; init; }
     }
 
-    private static Found? Fit(StarterTrace trace, CrankingPart part, CaptureQuestion question, double hz, bool quick)
+    private static Found? Fit(SyncChannel? channel, CrankingPart part, CaptureQuestion question, double hz, bool quick)
     {
         var n = question.Cylinders;
         var length = Math.Min(part.To - part.From, (int)(MostCycles / hz / part.StepS));
-        var amps = part.Amps.AsSpan(part.From, length);
-        if (CyclePhase.Track(amps, part.StepS, hz, n, Stall(part, amps)) is not { } tracks || tracks.Usual[^1] - tracks.Usual[0] < FewestCycles)
+        var whole = part.Amps.AsSpan(part.From, length);
+        // A wrong cycle is as plain at a coarser rate.
+        var (amps, stepS) = quick ? Coarse(whole, part.StepS) : (whole.ToArray(), part.StepS);
+        if (CyclePhase.Track(amps, stepS, hz, n, Stall(part, whole)) is not { } tracks || tracks.Usual[^1] - tracks.Usual[0] < FewestCycles)
         {
             return null;
         }
         var orders = Math.Clamp((int)Math.Round(2.25 * n) + 4, 10, 40);
-        orders = Math.Min(orders, (int)(0.4 / (hz * part.StepS)));
-        if (orders < n || CycleOrders.Of(amps, tracks.Usual, tracks.More, part.StepS, orders) is not { } cycle || cycle.Cycles.Count < FewestCycles)
+        orders = Math.Min(orders, (int)(0.4 / (hz * stepS)));
+        if (orders < n || CycleOrders.Of(amps, tracks.Usual, tracks.More, stepS, orders) is not { } cycle || cycle.Cycles.Count < FewestCycles)
         {
             return null;
         }
+        tracks = (Finer(tracks.Usual, length), Finer(tracks.More, length));
         var (_, at) = question.Slots();
-        SyncEvents? sync = trace.HasSync && question.Sync != SyncKind.None ? SyncEvents.Of(trace, part, tracks.Usual, question.Sync) : null;
+        SyncEvents? sync = channel is not null ? SyncEvents.Of(channel, tracks.Usual, question.Sync) : null;
         var kind = sync is null ? SyncKind.None : question.Sync;
         if (question.SyncAssumed && kind == SyncKind.EveryCycle && sync!.Found > 1.6 * sync.Expected)
         {
-            (kind, sync) = (SyncKind.WasteSpark, SyncEvents.Of(trace, part, tracks.Usual, SyncKind.WasteSpark));
+            (kind, sync) = (SyncKind.WasteSpark, SyncEvents.Of(channel!, tracks.Usual, SyncKind.WasteSpark));
         }
         double? expected = sync?.Phase is { } phase ? phase + question.SyncAngleDeg / 720 : null;
-        CompressionTemplate[] template = [.. Enumerable.Range(0, question.Fuel == Records.Fuel.Diesel ? CompressionTemplate.WearsUnthrottled : CompressionTemplate.Wears).Select(w => new CompressionTemplate(question.Ratio, question.SweptM3, cycle.Hz * 120, orders, w))];
-        var fit = new CylinderFit(template, at, cycle.Hz, expected, 0.02);
+        Lazy<CompressionTemplate>[] template = [.. Enumerable.Range(0, question.Fuel == Records.Fuel.Diesel ? CompressionTemplate.WearsUnthrottled : CompressionTemplate.Wears).Select(w => new Lazy<CompressionTemplate>(() => new CompressionTemplate(question.Ratio, question.SweptM3, cycle.Hz * 120, orders, w)))];
+        var fit = new CylinderFit(template, orders, at, cycle.Hz, expected, 0.02);
         var (point, heights, residual, cost) = fit.Search(cycle.Mean(), question.IsEven ? 1.0 / n : 1, quick);
         var total = 1 - (1 - cycle.Scatter) * (1 - residual);
         var theta = new double[length];
@@ -159,6 +164,45 @@ public static class RelativeAnalysis
             theta[i] = tracks.Usual[i] + point.Uneven * (tracks.More[i] - tracks.Usual[i]);
         }
         return new Found(theta, cycle, fit, point, heights, residual, cost, sync, expected, total) { Kind = kind };
+    }
+
+    // Means of a few samples each, at 500 a second or more: far above the highest order of any engine that is cranked.
+    private static (double[] Amps, double StepS) Coarse(ReadOnlySpan<double> amps, double stepS)
+    {
+        var per = Math.Max(1, (int)(0.002 / stepS));
+        if (per == 1)
+        {
+            return (amps.ToArray(), stepS);
+        }
+        var means = new double[amps.Length / per];
+        for (var i = 0; i < means.Length; i++)
+        {
+            double sum = 0;
+            foreach (var a in amps.Slice(i * per, per))
+            {
+                sum += a;
+            }
+            means[i] = sum / per;
+        }
+        return (means, stepS * per);
+    }
+
+    // A track of coarse steps, each standing for the middle of its samples, at every sample.
+    private static double[] Finer(double[] track, int length)
+    {
+        var per = length / track.Length;
+        if (per <= 1)
+        {
+            return track;
+        }
+        var fine = new double[length];
+        for (var i = 0; i < length; i++)
+        {
+            var at = (i + 0.5) / per - 0.5;
+            var k = Math.Clamp((int)Math.Floor(at), 0, track.Length - 2);
+            fine[i] = track[k] + (at - k) * (track[k + 1] - track[k]);
+        }
+        return fine;
     }
 
     // Current at standstill over the settled mean: a little above the inrush peak; else what starters usually have.

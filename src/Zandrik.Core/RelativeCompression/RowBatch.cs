@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using System.Text;
 
 namespace Zandrik.Core.RelativeCompression;
@@ -49,9 +51,11 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         Times.Clear();
     }
 
-    /// <summary>Lines that end with LF, one after the other: plain numbers are read as the bytes go by, anything else is left to <see cref="Line"/>.</summary>
+    /// <summary>Lines that each end with LF, the last one too: plain numbers are read as the bytes go by, anything else is left to <see cref="Line"/>.</summary>
     public void Whole(ReadOnlySpan<byte> bytes)
     {
+        // The last LF stops every loop that looks ahead, so none needs to ask where the bytes end.
+        ref var first = ref MemoryMarshal.GetReference(bytes);
         var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
         var at = 0;
         while (at < bytes.Length)
@@ -67,7 +71,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
                 var role = roleOf[column];
                 if (role > Time || (role == Time && wantsTime))
                 {
-                    plain = NumberText.ReadPlain(bytes, ref at, mark, out var value);
+                    plain = NumberText.ReadPlain(ref first, ref at, mark, out var value);
                     switch (role)
                     {
                         case Time:
@@ -86,12 +90,13 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
                 }
                 else
                 {
-                    while (bytes[at] != delimiter && bytes[at] > '\r')
+                    byte skipped;
+                    while ((skipped = Unsafe.Add(ref first, at)) != delimiter && skipped > '\r')
                     {
                         at++;
                     }
                 }
-                var next = bytes[at];
+                var next = Unsafe.Add(ref first, at);
                 if (!plain || next != delimiter || column == lastColumn)
                 {
                     plain &= column == lastColumn && (next == delimiter || next is (byte)'\n' or (byte)'\r');
@@ -108,11 +113,9 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             }
             Lines++;
             Keep(amp, sync, volt, time);
-            while (bytes[at] != '\n')
+            while (Unsafe.Add(ref first, at++) != '\n')
             {
-                at++;
             }
-            at++;
         }
     }
 

@@ -1,3 +1,6 @@
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
+
 namespace Zandrik.Core.RelativeCompression;
 
 /// <summary>
@@ -147,6 +150,11 @@ public sealed class StarterTrace
             var i = 0;
             while (i < values.Length)
             {
+                if (inBlock == 0 && values.Length - i >= perBlock && Block(values.Slice(i, (int)perBlock)))
+                {
+                    i += (int)perBlock;
+                    continue;
+                }
                 // As far as the block goes and the numbers are numbers, in one plain loop.
                 var take = (int)Math.Min(values.Length - i, perBlock - inBlock);
                 var whole = Run(values.Slice(i, take));
@@ -174,6 +182,50 @@ public sealed class StarterTrace
                 i = end;
             }
             return bridged;
+        }
+
+        // A whole block at once, four samples at a time; false, with nothing taken, where one of them is no number: the sum tells.
+        private bool Block(ReadOnlySpan<double> run)
+        {
+            var (s, l, h) = (0.0, double.PositiveInfinity, double.NegativeInfinity);
+            var i = 0;
+            if (run.Length >= 4)
+            {
+                var four = MemoryMarshal.Cast<double, Vector256<double>>(run);
+                var (sums, lows4, highs4) = (four[0], four[0], four[0]);
+                for (var k = 1; k < four.Length; k++)
+                {
+                    var v = four[k];
+                    sums += v;
+                    lows4 = Vector256.Min(lows4, v);
+                    highs4 = Vector256.Max(highs4, v);
+                }
+                s = Vector256.Sum(sums);
+                for (var k = 0; k < 4; k++)
+                {
+                    l = lows4[k] < l ? lows4[k] : l;
+                    h = highs4[k] > h ? highs4[k] : h;
+                }
+                i = 4 * four.Length;
+            }
+            for (; i < run.Length; i++)
+            {
+                s += run[i];
+                l = run[i] < l ? run[i] : l;
+                h = run[i] > h ? run[i] : h;
+            }
+            if (!double.IsFinite(s))
+            {
+                return false;
+            }
+            if (h >= Max || l <= Min)
+            {
+                Extremes(run);
+            }
+            Steps(run);
+            (sum, low, high, inBlock, last) = (s, l, h, run.Length, run[^1]);
+            Close();
+            return true;
         }
 
         // Takes samples into the block up to the first that is no number; answers how many.

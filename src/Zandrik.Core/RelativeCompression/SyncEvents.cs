@@ -31,21 +31,16 @@ internal sealed record SyncEvents
     public bool IsIrregular => Phase is not null && (Agreeing < Found || Math.Abs(Agreeing - Expected) > 1);
 
     private const double Cluster = 0.035;
-    private const double FinestS = 0.00025;
 
     /// <summary>Finds them.</summary>
-    /// <param name="trace">The capture.</param>
-    /// <param name="part">Its settled part.</param>
+    /// <param name="channel">The sync channel of the settled part.</param>
     /// <param name="theta">The track of that part, cycles.</param>
     /// <param name="kind">What the channel carries.</param>
-    public static SyncEvents Of(StarterTrace trace, CrankingPart part, double[] theta, SyncKind kind)
+    public static SyncEvents Of(SyncChannel channel, double[] theta, SyncKind kind)
     {
         var cycles = theta[^1] - theta[0];
         var expected = (int)Math.Round(kind == SyncKind.WasteSpark ? 2 * cycles : cycles);
-        var (from, to) = (part.From * part.BlocksEach, Math.Min(trace.Blocks, part.To * part.BlocksEach));
-        // A quarter of a millisecond is a third of a crank degree: finer only costs time. Extremes lose no event.
-        var each = Math.Max(1, (int)(FinestS / trace.BlockSeconds));
-        var height = Excursion(trace, from, (to - from) / each, each, kind);
+        var height = channel.Excursion(kind);
         var perCycle = height.Length / cycles;
         var picked = Pick(height, Math.Max(2, (int)(perCycle * (kind == SyncKind.WasteSpark ? 0.2 : 0.3))), expected);
         if (picked.Count < 2)
@@ -54,7 +49,7 @@ internal sealed record SyncEvents
         }
         double PhaseAt(int block)
         {
-            var at = (block + 0.5) * each / part.BlocksEach - 0.5;
+            var at = channel.SampleOf(block);
             var i = Math.Clamp((int)Math.Floor(at), 0, theta.Length - 2);
             return theta[i] + (at - i) * (theta[i + 1] - theta[i]);
         }
@@ -65,7 +60,7 @@ internal sealed record SyncEvents
         var found = new SyncEvents
         {
             Found = picked.Count, Expected = expected, Agreeing = agreeing.Count,
-            TimesS = [.. agreeing.Select(p => (from + (p.Block + 0.5) * each) * trace.BlockSeconds)],
+            TimesS = [.. agreeing.Select(p => channel.TimeOf(p.Block))],
             Spread = Math.Sqrt(agreeing.Average(p => Math.Pow(Away(p.Phase, middle, turn), 2))),
         };
         if (agreeing.Count < 2 || agreeing.Count < 0.5 * Math.Min(picked.Count, expected))
@@ -96,36 +91,6 @@ internal sealed record SyncEvents
     }
 
     private static double Spreading(double[] values, double middle) => 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - middle))], 0.5);
-
-    // How far each block's extreme stands from a moving middle; battery voltage moves under an injector's dips.
-    private static double[] Excursion(StarterTrace trace, int from, int n, int each, SyncKind kind)
-    {
-        var (low, high, middle) = (new double[n], new double[n], new double[n]);
-        for (var i = 0; i < n; i++)
-        {
-            (low[i], high[i]) = (double.PositiveInfinity, double.NegativeInfinity);
-            for (var j = from + i * each; j < from + (i + 1) * each; j++)
-            {
-                low[i] = Math.Min(low[i], trace.SyncLowest[j]);
-                high[i] = Math.Max(high[i], trace.SyncHighest[j]);
-            }
-            middle[i] = (low[i] + high[i]) / 2;
-        }
-        var stride = Math.Max(1, n / 400);
-        var around = new double[n / stride + 1];
-        for (var i = 0; i < around.Length; i++)
-        {
-            var a = Math.Max(0, i * stride - 4 * stride);
-            around[i] = Smoothing.Quantile(middle.AsSpan(a, Math.Min(n - a, 8 * stride)), 0.5);
-        }
-        var (up, down) = (new double[n], new double[n]);
-        for (var i = 0; i < n; i++)
-        {
-            up[i] = high[i] - around[i / stride];
-            down[i] = around[i / stride] - low[i];
-        }
-        return kind == SyncKind.Injector || Smoothing.Quantile(down, 1) > Smoothing.Quantile(up, 1) ? down : up;
-    }
 
     // The highest, each with a time of its own; then all above a share of what is usual among them.
     private static List<int> Pick(double[] height, int apart, int expected)

@@ -29,7 +29,7 @@ public sealed class NumberTextTests
             var text = value.ToString("F" + places, CultureInfo.InvariantCulture);
             var bytes = Encoding.UTF8.GetBytes("7;" + text + ";\n");
             var at = 2;
-            NumberText.ReadPlain(bytes, ref at, (byte)'.', out var read).ShouldBeTrue();
+            NumberText.ReadPlain(ref bytes[0], ref at, (byte)'.', out var read).ShouldBeTrue();
             read.ShouldBe(Read(text).Value);
             at.ShouldBe(2 + text.Length);
         }, iter: 1000);
