@@ -30,7 +30,7 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("dry-test-two-banks", "/jobs/2/dry?cylinder=4");
         Take("dry-test-phone", "/jobs/9/dry", 390, 844);
         Take("dry-test-night", "/jobs/7/dry?cylinder=3", night: true);
-        Take("battery-suspected", "/jobs/6/dry?cylinder=6");
+        Take("starter-current", "/jobs/12/relative-compression", 1280, 1100, before: () => browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake"));
         Take("plan", "/jobs/9/plan");
         Take("prepare", "/jobs/9/prepare");
         Take("plugs", "/jobs/8/plugs");

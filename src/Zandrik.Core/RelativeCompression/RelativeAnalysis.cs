@@ -21,6 +21,13 @@ public static class RelativeAnalysis
     // Beyond this the estimates were off by many points over the varied captures; most sound fits leave a tenth of it.
     private const double MostUnexplained = 0.008;
 
+    // With two cylinders the crank turns so unevenly that less of a misfit goes with larger errors.
+    private const double MostUnexplainedOfTwo = 0.0025;
+    private const double ResidualError = 35;
+
+    // How far one height is off for what the model misses, percent points for each root of the share.
+    private const double HeightError = 20;
+
     /// <summary>Below this a cylinder hardly pumps, percent of the best: a rule of thumb.</summary>
     public const double DeadPercent = 40;
 
@@ -230,7 +237,7 @@ public static class RelativeAnalysis
         var (relative, errors) = Uncertain(found, n);
         var confidence = Confidence.High;
         // The residual is of the mean cycle: what the model of such an engine does not explain.
-        if (found.Residual > MostUnexplained || found.NextTotal - found.Total < 0.015 || found.Orders.Scatter > 0.5)
+        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MostUnexplained) || found.NextTotal - found.Total < 0.015 || found.Orders.Scatter > 0.5)
         {
             confidence = Confidence.Low;
             warnings.Add(new(CaptureCode.PoorFit, found.NextTotal - found.Total < 0.015
@@ -353,7 +360,8 @@ public static class RelativeAnalysis
         estimates.Add(Relative(found.Heights));
         var all = weights.Sum();
         var singles = found.Orders.Cycles.Select(c => Relative(found.Fit.Solve(c, found.Point, 2, found.Heights).Heights)).ToList();
-        var (relative, errors) = (new double[n], new double[n]);
+        var misfit = n == 2 ? 3 * ResidualError : ResidualError;
+        var (relative, errors, own) = (new double[n], new double[n], new double[n]);
         for (var i = 0; i < n; i++)
         {
             var middle = estimates[^1][i];
@@ -362,9 +370,11 @@ public static class RelativeAnalysis
             var centre = Smoothing.Quantile(values, 0.5);
             var random = 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - centre))], 0.5) / Math.Sqrt(values.Length);
             relative[i] = middle;
-            errors[i] = Math.Sqrt(random * random + model * model + Floor * Floor + 35 * 35 * found.Residual + Math.Pow(0.04 * (100 - middle), 2));
+            own[i] = Math.Sqrt(random * random + model * model + HeightError * HeightError * found.Residual);
+            errors[i] = Math.Sqrt(random * random + model * model + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - middle), 2));
         }
-        return (relative, errors);
+        // Where single heights are less sure, the highest of them is less of a measure.
+        return (Relative(found.Heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
     }
 
     // The losses as they were found, and each weak slot, and the two that look weakest among the others, with every other way of being weak.
@@ -393,13 +403,13 @@ public static class RelativeAnalysis
     }
 
     // Against the best cylinder: the highest, drawn towards the better half as far as one height scatters.
-    private static double[] Relative(double[] heights)
+    private static double[] Relative(double[] heights, double scatter = Scatter)
     {
         var sorted = heights.OrderDescending().ToArray();
         var top = sorted.Take(Math.Max(1, (sorted.Length + 1) / 2)).ToArray();
         var mean = top.Average();
         var spread = top.Length > 1 ? top.Average(h => (h - mean) * (h - mean)) : 0;
-        var noise = Scatter * Scatter * mean * mean;
+        var noise = scatter * scatter * mean * mean;
         var reference = mean + (sorted[0] - mean) * (spread + noise > 0 ? spread / (spread + noise) : 1);
         return [.. heights.Select(h => reference > 0 ? Math.Min(100, 100 * h / reference) : 0)];
     }

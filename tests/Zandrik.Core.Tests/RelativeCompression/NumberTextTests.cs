@@ -34,9 +34,9 @@ public sealed class NumberTextTests
             at.ShouldBe(2 + text.Length);
         }, iter: 1000);
         var start = 0;
-        NumberText.ReadPlain("-\n"u8, ref start, (byte)'.', out _).ShouldBeFalse();
+        NumberText.ReadPlain(ref "-\n"u8.ToArray()[0], ref start, (byte)'.', out _).ShouldBeFalse();
         start = 0;
-        NumberText.ReadPlain("12345678901234567890\n"u8, ref start, (byte)'.', out _).ShouldBeFalse();
+        NumberText.ReadPlain(ref "12345678901234567890\n"u8.ToArray()[0], ref start, (byte)'.', out _).ShouldBeFalse();
     }
 
     [Theory]
