@@ -88,6 +88,7 @@ app.MapHealth();
 LiveJobs.Map(app);
 app.MapJobApi();
 app.MapRelativeApi();
+app.MapDiagnosisApi();
 app.MapOpenApi("/openapi/{documentName}.json");
 await app.RunAsync();
 return 0;

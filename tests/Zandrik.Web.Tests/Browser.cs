@@ -80,6 +80,9 @@ public sealed class Browser : IDisposable
     public string[] Texts(string css) =>
         [.. ((ReadOnlyCollection<object>)driver.ExecuteScript($"return [...document.querySelectorAll({Quoted(css)})].map(e => e.textContent.trim())")!).Cast<string>()];
 
+    /// <summary>An attribute of an element, an address as a whole one.</summary>
+    public string Attribute(string css, string name) => Wait(css, () => driver.FindElement(By.CssSelector(css)).GetAttribute(name))!;
+
     /// <summary>What stands in a field.</summary>
     public string Value(string css) => Wait(css, () => driver.FindElement(By.CssSelector(css)).GetAttribute("value"))!;
 

@@ -73,8 +73,11 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
             : Text($"Even: lowest {read[0].RelativePercent:0} % of the best. An engine worn evenly reads so too.");
     }
 
+    /// <summary>Taken for the standard error of a reading that came without one, percent points.</summary>
+    public const double UsualErrorPercent = 3;
+
     /// <summary>What is said of a reading of a record; one without a standard error is taken to have a usual one of three points.</summary>
-    public static RelativeVerdict VerdictOf(RelativeReading reading, double limitPercent) => RelativeAnalysis.Verdict(reading.RelativePercent ?? 100, reading.StandardErrorPercent ?? 3, limitPercent);
+    public static RelativeVerdict VerdictOf(RelativeReading reading, double limitPercent) => RelativeAnalysis.Verdict(reading.RelativePercent ?? 100, reading.StandardErrorPercent ?? UsualErrorPercent, limitPercent);
 
     private static RelativeHeadline Weak(RelativeAnswer answer, CaptureQuestion question, List<RelativeSlot> weak, string basis, IReadOnlyDictionary<int, double> gauge)
     {

@@ -129,7 +129,7 @@ public static class JobApi
     }
 
     // The body of a request that can be read at all, or why it cannot.
-    private static async Task<(ProblemHttpResult? Refused, byte[]? Body)> SentAsync(HttpRequest request, string? idempotencyKey, CancellationToken cancel)
+    internal static async Task<(ProblemHttpResult? Refused, byte[]? Body)> SentAsync(HttpRequest request, string? idempotencyKey, CancellationToken cancel)
     {
         if (request.ContentType is { } type && !type.Contains("json", StringComparison.OrdinalIgnoreCase))
         {
@@ -189,7 +189,7 @@ public static class JobApi
         return memory.ToArray();
     }
 
-    private static ProblemHttpResult Refused(IReadOnlyList<FieldProblem> problems) => TypedResults.Problem(
+    internal static ProblemHttpResult Refused(IReadOnlyList<FieldProblem> problems) => TypedResults.Problem(
         detail: $"{problems.Count} {(problems.Count == 1 ? "field needs" : "fields need")} correcting; each is named in errors by its JSON pointer.",
         title: "The record cannot be read.",
         statusCode: StatusCodes.Status400BadRequest,

@@ -116,7 +116,7 @@ public static class ColumnsDrawing
         var link = picture.Link?.Invoke(cylinder);
         svg.Append(link is null
             ? $"<g class=\"{classes}\" role=\"img\" aria-label=\"{Html(g.Says)}\">"
-            : $"<a class=\"{classes}\" href=\"{Html(link)}\" hx-get=\"{Html(link)}\" hx-target=\"#bench\" hx-swap=\"outerHTML\" data-cylinder=\"{cylinder}\" aria-label=\"{Html(g.Says)}\"{(selected ? " aria-current=\"true\"" : "")}>");
+            : $"<a class=\"{classes}\" href=\"{Html(link)}\" hx-get=\"{Html(link)}\" hx-target=\"{picture.LinkTarget}\" hx-swap=\"outerHTML\" data-cylinder=\"{cylinder}\" aria-label=\"{Html(g.Says)}\"{(selected ? " aria-current=\"true\"" : "")}>");
         // The whole column is the target of a finger.
         svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"touch\" x=\"{x - pitch / 2 + 2:0.#}\" y=\"{brimY - 70:0.#}\" width=\"{pitch - 4:0.#}\" height=\"{floorY - brimY + 70 + 46:0.#}\" rx=\"8\"/>");
         svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"glass\" x=\"{x - w / 2:0.#}\" y=\"{brimY:0.#}\" width=\"{w:0.#}\" height=\"{floorY - brimY:0.#}\" rx=\"7\"/>");

@@ -34,6 +34,9 @@ public sealed record ColumnsPicture
 
     /// <summary>Address that puts the pad on a cylinder; absent for a picture to look at.</summary>
     public Func<int, string>? Link { get; init; }
+
+    /// <summary>The part of the page that such an address fetches anew.</summary>
+    public string LinkTarget { get; init; } = "#bench";
 }
 
 /// <summary>One cylinder of the picture.</summary>

@@ -87,6 +87,14 @@ public static partial class ShopText
     public static string Words<T>(T member)
         where T : struct, Enum => RecordWords.Of(member).Replace('-', ' ');
 
+    /// <summary>A probability in whole percent; never 0 or 100, for nothing is certain.</summary>
+    public static string Percent(double probability) => probability switch
+    {
+        < 0.01 => "<1",
+        > 0.99 => ">99",
+        _ => (100 * probability).ToString("0", CultureInfo.CurrentCulture),
+    };
+
     /// <summary>A firing order as it is stamped on an engine.</summary>
     public static string FiringOrder(EngineSheet engine) => CylinderList.Text(engine.FiringOrder);
 

@@ -93,7 +93,7 @@ public sealed class StartTests : IDisposable
         await UntilReadyAsync(again);
         (await client.GetStringAsync(new Uri("/", UriKind.Relative), Cancel)).ShouldContain("Written before the kill");
 
-        Kill("-INT", again.Id.ToString(CultureInfo.InvariantCulture));
+        Kill("-TERM", again.Id.ToString(CultureInfo.InvariantCulture));
         await again.WaitForExitAsync(Cancel);
         again.ExitCode.ShouldBe(0);
         File.Exists(Path.Combine(data, "pg", "data", "postmaster.pid")).ShouldBeFalse("the database is stopped too");

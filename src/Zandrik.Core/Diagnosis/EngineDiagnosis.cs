@@ -1,0 +1,335 @@
+using System.Globalization;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>What is said of the engine as a whole.</summary>
+public enum EngineState
+{
+    /// <summary>Nothing found.</summary>
+    Sound,
+
+    /// <summary>To be watched.</summary>
+    Watch,
+
+    /// <summary>Something is wrong with it.</summary>
+    Faulty,
+
+    /// <summary>Too little, or too doubtful, to say.</summary>
+    Inconclusive,
+}
+
+/// <summary>One line for or against a suspect.</summary>
+/// <param name="Finding">Its word.</param>
+/// <param name="Says">What was read, in plain words.</param>
+/// <param name="WeightDb">Its weight, decibans: ten times the common logarithm of the factor on the odds.</param>
+/// <param name="Test">Place of the test in the record, from 0; absent for none.</param>
+public sealed record EvidenceLine(string Finding, string Says, double WeightDb, int? Test = null);
+
+/// <summary>A suspect of a cylinder.</summary>
+/// <param name="Fault">The fault.</param>
+/// <param name="Probability">How likely, 0 to 1.</param>
+/// <param name="With">The neighbour, for a gasket between two cylinders.</param>
+public sealed record CylinderSuspect(Fault Fault, double Probability, int? With = null)
+{
+    /// <summary>The ledger: from the base rate to <see cref="Probability"/>, line by line; empty where it was not asked for.</summary>
+    public IReadOnlyList<EvidenceLine> Evidence { get; init; } = [];
+}
+
+/// <summary>A cause of the engine.</summary>
+/// <param name="Fault">The cause.</param>
+/// <param name="Probability">How likely, 0 to 1.</param>
+/// <param name="Bank">The bank, from 1, for the timing of one bank.</param>
+public sealed record EngineSuspect(Fault Fault, double Probability, int? Bank = null);
+
+/// <summary>One cylinder.</summary>
+/// <param name="Cylinder">Its number.</param>
+/// <param name="State">Its state: describes the readings, suspects explain them.</param>
+/// <param name="Says">One plain sentence.</param>
+/// <param name="Suspects">Most likely first; sums to 1, less at most 0.008 for those left out.</param>
+/// <param name="AlsoLikely">A second fault of the same cylinder, where air was heard in two places.</param>
+public sealed record CylinderDiagnosis(int Cylinder, CylinderState State, string Says, IReadOnlyList<CylinderSuspect> Suspects, IReadOnlyList<Fault> AlsoLikely)
+{
+    /// <summary>Probability of a fault; a gasket to either neighbour together.</summary>
+    public double Of(Fault fault) => Suspects.Where(s => s.Fault == fault).Sum(s => s.Probability);
+
+    /// <summary>The leading suspect.</summary>
+    public CylinderSuspect Leading => Suspects[0];
+}
+
+/// <summary>
+/// From all readings of a job to suspects: which cylinders seal, where each bad one leaks, how sure, and why. docs/diagnosis.md has the method, docs/likelihood-table.md its numbers.
+/// </summary>
+public sealed class EngineDiagnosis
+{
+    // The least likely are left out as long as all of them together are under this; nothing is made up for them, so that a ledger adds up to the figure that is shown.
+    private const double MostLeftOut = 0.008;
+
+    private readonly JobEvidence job;
+    private readonly Posterior posterior;
+
+    private EngineDiagnosis(JobEvidence job, bool ledger)
+    {
+        this.job = job;
+        posterior = Inference.Of(job, EvidenceStage.CombustionGas);
+        Validity = [.. job.Validity, .. AfterInference()];
+        var lines = ledger ? new Ledger(job, posterior) : null;
+        Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
+        Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
+        State = Whole();
+        Headline = Sentence();
+        Next = NextTests.Of(job, this, posterior);
+        Actions = RepairActions.Of(job, this);
+    }
+
+    /// <summary>What is worth measuring next, best first, three at most.</summary>
+    public IReadOnlyList<NextTest> Next { get; }
+
+    /// <summary>What to do, least invasive first.</summary>
+    public IReadOnlyList<ActionAdvice> Actions { get; }
+
+    /// <summary>What is said of the engine.</summary>
+    public EngineState State { get; }
+
+    /// <summary>One plain sentence.</summary>
+    public string Headline { get; }
+
+    /// <summary>Causes of the engine, most likely first; sums to 1, less at most 0.008 for those left out.</summary>
+    public IReadOnlyList<EngineSuspect> Suspects { get; }
+
+    /// <summary>Cylinders 1 to N.</summary>
+    public IReadOnlyList<CylinderDiagnosis> Cylinders { get; }
+
+    /// <summary>What the way of testing did to the numbers.</summary>
+    public IReadOnlyList<ValidityNote> Validity { get; }
+
+    /// <summary>Schools of spread on the dry test; empty with fewer than two readings.</summary>
+    public IReadOnlyList<SpreadFinding> Spread => job.Dry?.Spread ?? [];
+
+    /// <summary>The unit of the dry test, in which pressures of <see cref="Spread"/> are given.</summary>
+    public PressureUnit SpreadUnit => RecordRules.UnitOf(LatestDryTest.Of(job.Record)?.Unit, job.Engine);
+
+    /// <summary>Diagnoses a job.</summary>
+    /// <param name="record">A record whose engine passes <see cref="EngineRules"/>.</param>
+    /// <param name="ledger">True to have the ledger of each suspect; it takes ten times as long.</param>
+    public static EngineDiagnosis Of(TestRecord record, bool ledger = true) => new(JobEvidence.Of(record), ledger);
+
+    private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
+    {
+        double sum = 0;
+        foreach (var one in best)
+        {
+            if (sum >= 1 - MostLeftOut)
+            {
+                yield break;
+            }
+            sum += probability(one);
+            yield return one;
+        }
+    }
+
+    private double Cause(Fault fault) => Suspects.Where(s => s.Fault == fault).Sum(s => s.Probability);
+
+    private IEnumerable<ValidityNote> AfterInference()
+    {
+        var off = job.Cylinders.Select((c, i) => (c, i)).Where(x => x.c.Leak is { LnRatio: not null, LossPercent: >= 60 }
+            && posterior.Of(x.i, Fault.Sound) + posterior.Of(x.i, Fault.TestError) + posterior.Of(x.i, Fault.IntakeNotOpening) + posterior.Of(x.i, Fault.ExhaustNotOpening) > 0.6).Select(x => x.c.Cylinder).ToList();
+        if (off.Count > 0)
+        {
+            yield return new ValidityNote("leak-down-off-tdc", Severity.Caution, "Much lost, yet everything else says it seals: set top dead centre exactly and read again.", off);
+        }
+    }
+
+    private CylinderDiagnosis Cylinder(CylinderEvidence c, int index, Ledger? ledger)
+    {
+        var bank = job.Banks.First(b => b.Contains(index));
+        var place = Array.IndexOf(bank, index);
+        var found = new List<CylinderSuspect>();
+        for (var f = 0; f < Posterior.Answers; f++)
+        {
+            var p = posterior.Cylinders[index][f];
+            // The ends of a bank have no neighbour on one side.
+            if ((f != Posterior.Front || place > 0) && (f != Posterior.Behind || place < bank.Length - 1))
+            {
+                int? with = f == Posterior.Front ? bank[place - 1] + 1 : f == Posterior.Behind ? bank[place + 1] + 1 : null;
+                found.Add(new CylinderSuspect(f < FaultOdds.Local.Count ? FaultOdds.Local[f] : Fault.GasketAdjacent, p, with) { Evidence = ledger?.Lines(index, f) ?? [] });
+            }
+        }
+        IReadOnlyList<CylinderSuspect> suspects = [.. Shown(found.OrderByDescending(s => s.Probability).ThenBy(s => s.Fault), s => s.Probability)];
+        var state = StateOf(c, index);
+        return new CylinderDiagnosis(c.Cylinder, state, Says(c, state, suspects), suspects, AlsoLikely(c, suspects[0].Fault));
+    }
+
+    private CylinderState StateOf(CylinderEvidence c, int index)
+    {
+        var dry = job.Dry?.Cylinders[c.Cylinder - 1] is { State: not CylinderState.Untested, InQuestion: false } read ? read : null;
+        double? relative = c.Relative is { } r ? 100 * Math.Exp(r.Ln) : null;
+        if (dry is null && relative is null && c.Leak?.LnRatio is null && c.LnIdle is null && c.LnSnap is null)
+        {
+            return CylinderState.Untested;
+        }
+        var state = dry?.State ?? relative switch { < 100.0 / 3 => CylinderState.Dead, < 80 => CylinderState.Low, < 90 => CylinderState.Watch, _ => CylinderState.Sound };
+        if (posterior.Of(index, Fault.Carbon) > 0.5 && state is CylinderState.Sound or CylinderState.Watch)
+        {
+            state = CylinderState.High;
+        }
+        if (state is CylinderState.Sound && dry is not null && relative < 90)
+        {
+            state = CylinderState.Watch;
+        }
+        var sound = posterior.Of(index, Fault.Sound);
+        CylinderState Worse(CylinderState than) => state is CylinderState.Dead or CylinderState.Low || (state == than) ? state : than;
+        var leak = job.LeakDown?.Cylinders[c.Cylinder - 1] is { Counts: true } counted ? counted : null;
+        if (leak is not null)
+        {
+            state = leak.State == LeakState.Bad ? Worse(sound < 0.5 ? CylinderState.Low : CylinderState.Watch)
+                : (leak.State == LeakState.Watch && sound < 0.9) || leak.StandsOut ? Worse(CylinderState.Watch) : state;
+        }
+        if (state == CylinderState.Sound && (sound < 0.8 || posterior.Of(index, Fault.IntakeNotOpening) + posterior.Of(index, Fault.ExhaustNotOpening) > 0.8))
+        {
+            state = CylinderState.Watch;
+        }
+        var odd = job.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Contains(c.Cylinder) == true;
+        return odd && leak is null && state is CylinderState.Low or CylinderState.Dead && odd && leak is null ? CylinderState.Watch : state;
+    }
+
+    // Air heard clear or strong at the place of another fault than the leading one.
+    private static IReadOnlyList<Fault> AlsoLikely(CylinderEvidence c, Fault leading)
+    {
+        if (c.Leak is not { LnRatio: not null } leak || leading is Fault.Sound or Fault.TestError)
+        {
+            return [];
+        }
+        (int Place, Fault Fault)[] places =
+        [
+            (LeakEvidence.Intake, Fault.IntakeValve), (LeakEvidence.Exhaust, Fault.ExhaustValve), (LeakEvidence.Crankcase, Fault.Rings), (LeakEvidence.Coolant, Fault.GasketCoolant),
+            (LeakEvidence.Front, Fault.GasketAdjacent), (LeakEvidence.Behind, Fault.GasketAdjacent),
+        ];
+        return [.. places.Where(p => leak.Heard[p.Place] >= 2 && p.Fault != leading && !(p.Fault == Fault.Rings && leading is Fault.Piston or Fault.FuelWashed)).Select(p => p.Fault).Distinct()];
+    }
+
+    private static string Says(CylinderEvidence c, CylinderState state, IReadOnlyList<CylinderSuspect> suspects)
+    {
+        var leading = suspects[0];
+        if (state == CylinderState.Untested)
+        {
+            return "Nothing measured here yet.";
+        }
+        if (leading.Fault == Fault.Sound && leading.Probability > 0.55)
+        {
+            return state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it." : leading.Probability > 0.95 ? "Seals." : $"{Sure(leading)} sound.";
+        }
+        if (leading.Probability <= 0.55)
+        {
+            var second = suspects.Count > 1 ? $", or {Name(suspects[1])}" : "";
+            return $"Not enough yet to say why ({Name(leading)}{second}).";
+        }
+        return leading.Fault == Fault.TestError ? $"{Sure(leading)} a slip in the test: read it again before anything is opened." : $"{Sure(leading)} {Name(leading)}.";
+    }
+
+    private static string StateWord(CylinderState state) => state == CylinderState.Dead ? "dead" : "low";
+
+    private static string Sure(CylinderSuspect s) => FaultWords.HowSure(s.Probability) is var words ? char.ToUpperInvariant(words[0]) + words[1..] : "";
+
+    private static string Name(CylinderSuspect s) => s is { Fault: Fault.GasketAdjacent, With: { } w } ? string.Create(CultureInfo.InvariantCulture, $"the gasket to cylinder {w}") : FaultWords.Of(s.Fault);
+
+    private EngineState Whole()
+    {
+        if (!job.AnythingMeasured && Cause(Fault.GasketCoolant) <= 0.6 && Cause(Fault.CoolantPathElsewhere) <= 0.6)
+        {
+            return EngineState.Inconclusive;
+        }
+        bool IsOwn(CylinderDiagnosis c) => c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) + c.Of(Fault.TestError) < 0.5;
+        var own = Cylinders.Where(IsOwn).ToList();
+        if (Cause(Fault.GasketCoolant) > 0.6 || Cause(Fault.CoolantPathElsewhere) > 0.6
+            || Cylinders.Any(c => c.Leading is { Fault: not (Fault.Sound or Fault.TestError or Fault.Carbon), Probability: > 0.8 }))
+        {
+            return EngineState.Faulty;
+        }
+        if (Cause(Fault.TestError) > 0.5 && own.Count == 0)
+        {
+            return EngineState.Inconclusive;
+        }
+        var n = Cylinders.Count;
+        var measured = Cylinders.Count(c => c.State != CylinderState.Untested);
+        var dry = job.Cylinders.Count(c => c.LnDry is not null);
+        bool All(Func<CylinderEvidence, bool> has) => job.Cylinders.All(has);
+        var throughOther = All(c => c.Relative is not null) || All(c => c.Leak?.LnRatio is not null) || All(c => c.LnIdle is not null || c.LnSnap is not null);
+        if ((measured < Math.Min(n, Math.Max(2, (n + 1) / 2)) || (2 * dry < n && !throughOther)) && !own.Exists(c => job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is not null))
+        {
+            return EngineState.Inconclusive;
+        }
+        var minimumFailed = job.Dry?.Cylinders.Any(c => c.UnderMinimum) == true;
+        var anyLow = Cylinders.Any(c => c.State is CylinderState.Low or CylinderState.Dead);
+        var leading = Suspects[0];
+        if (own.Count > 0 || (leading.Fault == Fault.ExhaustRestriction && leading.Probability > 0.6) || (leading.Fault == Fault.CamTiming && Cause(Fault.CamTiming) > 0.75))
+        {
+            return EngineState.Faulty;
+        }
+        if (leading.Fault == Fault.GeneralWear && leading.Probability > 0.75)
+        {
+            return !anyLow && leading.Probability < 0.8 ? EngineState.Watch : EngineState.Faulty;
+        }
+        if (leading is { Fault: Fault.Carbon, Probability: > 0.6 })
+        {
+            return EngineState.Watch;
+        }
+        var doubtful = Validity.Any(v => v.Code is "does-not-repeat" || (v.Code == "falls-with-order" && v.Severity != Severity.Note));
+        if (doubtful || Cylinders.Any(c => c.Of(Fault.TestError) > 0.4))
+        {
+            return EngineState.Inconclusive;
+        }
+        if (Cause(Fault.GeneralWear) + Cause(Fault.CamTiming) + Cause(Fault.TestError) > 0.5)
+        {
+            return minimumFailed && Cause(Fault.TestError) < 0.3 ? EngineState.Faulty : EngineState.Watch;
+        }
+        return anyLow ? EngineState.Faulty
+            : Cause(Fault.GasketCoolant) > 0.3 || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
+            : EngineState.Sound;
+    }
+
+    private string Sentence()
+    {
+        if (!job.AnythingMeasured)
+        {
+            return "Nothing measured yet: not enough to say.";
+        }
+        var bad = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > 0.55)
+            .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
+        var engine = Suspects[0];
+        if (bad.Count > 0)
+        {
+            var worst = bad[0];
+            var lead = worst.Leading;
+            if (lead is { Fault: Fault.GasketAdjacent, With: { } with, Probability: > 0.55 } && Cylinders[with - 1].Suspects.Any(s => s is { Fault: Fault.GasketAdjacent, Probability: > 0.3 } && s.With == worst.Cylinder))
+            {
+                var rest = bad.Where(c => c.Cylinder != worst.Cylinder && c.Cylinder != with).Select(c => c.Cylinder).Order().ToList();
+                return $"Cylinders {CylinderList.Sentence([Math.Min(worst.Cylinder, with), Math.Max(worst.Cylinder, with)])}: {FaultWords.HowSure(lead.Probability)} the gasket between them{Also(rest)}.";
+            }
+            var others = bad.Skip(1).Select(c => c.Cylinder).Order().ToList();
+            var says = worst.Says[..^1];
+            return $"Cylinder {worst.Cylinder.ToString(CultureInfo.InvariantCulture)}: {char.ToLowerInvariant(says[0])}{says[1..]}{Also(others)}.";
+        }
+        if (engine.Fault == Fault.TestError && engine.Probability > 0.5)
+        {
+            return "The way of testing explains these readings, not the engine: put the slip right and measure again.";
+        }
+        if (engine.Fault != Fault.None)
+        {
+            var words = engine.Probability > 0.55 ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}" : $"not enough yet to say ({FaultWords.Of(engine.Fault)}, or {FaultWords.Of(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
+            return char.ToUpperInvariant(words[0]) + words[1..] + (engine.Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "") + ".";
+        }
+        return State switch
+        {
+            EngineState.Inconclusive => "Not enough yet to say.",
+            EngineState.Sound => "Every cylinder seals, as far as it was measured.",
+            _ => "Nothing that accuses a cylinder; see what is to be watched.",
+        };
+    }
+
+    private static string Also(List<int> others) => others.Count > 0 ? $"; also {CylinderList.Sentence(others)}" : "";
+}

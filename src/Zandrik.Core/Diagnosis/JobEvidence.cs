@@ -1,0 +1,461 @@
+using MathNet.Numerics.Statistics;
+using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+using Zandrik.Core.RelativeCompression;
+using Zandrik.Core.Running;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>The stages of the ledger, in the order in which evidence is added.</summary>
+public enum EvidenceStage
+{
+    /// <summary>Nothing yet: base rates.</summary>
+    None,
+
+    /// <summary>What was noticed, and ruled out.</summary>
+    Observations,
+
+    /// <summary>Dry compression, of all cylinders.</summary>
+    Dry,
+
+    /// <summary>Relative compression.</summary>
+    Relative,
+
+    /// <summary>How much a leak-down lost.</summary>
+    LeakDownAmount,
+
+    /// <summary>Where its air was heard.</summary>
+    LeakDownHeard,
+
+    /// <summary>Wet compression.</summary>
+    Wet,
+
+    /// <summary>Running and snap compression.</summary>
+    Running,
+
+    /// <summary>Plugs and valve clearances.</summary>
+    PlugsAndClearance,
+
+    /// <summary>Combustion gas in the coolant.</summary>
+    CombustionGas,
+}
+
+/// <summary>What was found at one cylinder, as the table reads it.</summary>
+public sealed class CylinderEvidence
+{
+    /// <summary>The cylinder.</summary>
+    public required int Cylinder { get; init; }
+
+    /// <summary>ln of the dry reading in psi, corrected; absent without one that counts.</summary>
+    public double? LnDry { get; internal set; }
+
+    /// <summary>Its standard deviation.</summary>
+    public double DrySpread { get; internal set; } = LikelihoodTable.DrySpread;
+
+    /// <summary>Factor on the odds of a slip at this cylinder alone: a reading that does not repeat, fewer compressions, repeats that agree.</summary>
+    public double TestErrorFactor { get; internal set; } = 1;
+
+    /// <summary>ln of relative percent over 100, and its standard error in points.</summary>
+    public (double Ln, double ErrorPercent)? Relative { get; internal set; }
+
+    /// <summary>The leak-down.</summary>
+    public LeakEvidence? Leak { get; internal set; }
+
+    /// <summary>ln(wet/dry).</summary>
+    public double? LnWet { get; internal set; }
+
+    /// <summary>True for a dry reading under 60 psi beside the wet one.</summary>
+    public bool NearlyDead { get; internal set; }
+
+    /// <summary>ln of running idle against what a sound cylinder gives.</summary>
+    public double? LnIdle { get; internal set; }
+
+    /// <summary>The same after a snap.</summary>
+    public double? LnSnap { get; internal set; }
+
+    /// <summary>Signs of its plug.</summary>
+    public IReadOnlyList<PlugSign> Plug { get; internal set; } = [];
+
+    /// <summary>Its valve clearances.</summary>
+    public IReadOnlyList<ValveClearanceReading> Clearances { get; internal set; } = [];
+}
+
+/// <summary>Everything that was found on a job, made comparable: sections 1 and 2 of docs/diagnosis.md.</summary>
+public sealed class JobEvidence
+{
+    private static readonly double Psi = PressureUnit.Psi.Pascals();
+
+    private JobEvidence(TestRecord record) => Record = record;
+
+    /// <summary>The record.</summary>
+    public TestRecord Record { get; }
+
+    /// <summary>The engine.</summary>
+    public EngineSheet Engine => Record.Engine;
+
+    /// <summary>True for a diesel.</summary>
+    public bool Diesel => Engine.Fuel == Fuel.Diesel;
+
+    /// <summary>Cylinders 1 to N.</summary>
+    public IReadOnlyList<CylinderEvidence> Cylinders { get; private set; } = [];
+
+    /// <summary>Banks as indices into <see cref="Cylinders"/>, front first.</summary>
+    public IReadOnlyList<int[]> Banks { get; private set; } = [];
+
+    /// <summary>ln of the level that is expected of a sound cylinder, psi.</summary>
+    public double ExpectedLn { get; private set; }
+
+    /// <summary>Standard deviation of <see cref="ExpectedLn"/>.</summary>
+    public double ExpectedSpread { get; private set; }
+
+    /// <summary>What every hypothesis expects less, ln, and its spread: a cold engine, plugs one at a time.</summary>
+    public (double Shift, double Spread) Everywhere { get; private set; }
+
+    /// <summary>Shift of a recorded slip, ln, and its spread; absent when none is recorded.</summary>
+    public (double Shift, double Spread)? Slip { get; private set; }
+
+    /// <summary>What was noticed.</summary>
+    public IReadOnlySet<Observation> Seen { get; private set; } = new HashSet<Observation>();
+
+    /// <summary>Causes outside the cylinders that were ruled out: spark, fuel.</summary>
+    public int RuledOut { get; private set; }
+
+    /// <summary>dB on wear and cam timing from oil pressure and vacuum.</summary>
+    public (double Wear, double Cam) Gauges { get; private set; }
+
+    /// <summary>The answer of the test fluid; absent without.</summary>
+    public CombustionGasResult? Gas { get; private set; }
+
+    /// <summary>Settings of the nodes.</summary>
+    public NodeSetting Nodes { get; private set; } = new(false, 0.04, 1);
+
+    /// <summary>Offset of this tester and this engine's age in leak-down, ln; taken off but under wear and washed walls.</summary>
+    public double LeakOffset { get; private set; }
+
+    /// <summary>True when wet and dry were not read with one gauge.</summary>
+    public bool OtherGauge { get; private set; }
+
+    /// <summary>Cylinders read running.</summary>
+    public int RanCylinders { get; private set; }
+
+    /// <summary>True when fuel was on: it washes walls.</summary>
+    public bool FuelOn { get; private set; }
+
+    /// <summary>What the way of testing did to the numbers, of all tests.</summary>
+    public IReadOnlyList<ValidityNote> Validity { get; private set; } = [];
+
+    /// <summary>The judged dry test; absent without one.</summary>
+    public DryJudgement? Dry { get; private set; }
+
+    /// <summary>The judged leak-down; absent without one.</summary>
+    public LeakDownJudgement? LeakDown { get; private set; }
+
+    /// <summary>Reads a record.</summary>
+    public static JobEvidence Of(TestRecord record)
+    {
+        var found = new JobEvidence(record)
+        {
+            Cylinders = [.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderEvidence { Cylinder = c })],
+            Banks = [.. CylinderLayout.Of(record.Engine).Banks.Select(b => b.Select(c => c - 1).ToArray())],
+        };
+        var notes = new List<ValidityNote>();
+        found.ReadDry(notes);
+        found.ReadRelative();
+        found.ReadLeakDown(notes);
+        found.ReadWet(notes);
+        found.ReadRunning(notes);
+        found.ReadSigns();
+        found.Validity = [.. notes.GroupBy(n => (n.Code, n.Says)).Select(g => g.First())];
+        return found;
+    }
+
+    /// <summary>True when anything was measured at all.</summary>
+    public bool AnythingMeasured => Cylinders.Any(c => c.LnDry is not null || c.Relative is not null || c.Leak is not null || c.LnWet is not null || c.LnIdle is not null || c.LnSnap is not null);
+
+    private void ReadDry(List<ValidityNote> notes)
+    {
+        var rules = JudgingRules.For(Engine, Record.JudgeBy);
+        ExpectedLn = Math.Log(ExpectedLevel.Pa(rules) / Psi);
+        ExpectedSpread = rules switch { { NominalPa: not null } => 0.05, { MinimumPa: not null } => 0.08, { CompressionRatio: not null } => 0.12, _ => Diesel ? 0.16 : 0.14 };
+        if (LatestDryTest.Of(Record) is not { } test)
+        {
+            return;
+        }
+        Dry = DryJudgement.Of(Engine, test, Record.JudgeBy);
+        notes.AddRange(Dry.Validity);
+        var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
+        ValidityNote? Note(string code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
+        var odd = Note("does-not-repeat")?.Cylinders ?? [];
+        var most = readings.Values.Max(r => r.Pulses);
+        foreach (var c in Cylinders)
+        {
+            var finding = Dry.Cylinders[c.Cylinder - 1];
+            if (finding is { State: CylinderState.Untested } or { InQuestion: true } || !readings.TryGetValue(c.Cylinder, out var reading))
+            {
+                continue;
+            }
+            c.LnDry = Math.Log(Math.Max(1, (finding.DetrendedPa ?? finding.LevelPa)!.Value / Psi));
+            c.DrySpread = reading.Repeats.Count > 0 && !odd.Contains(c.Cylinder) ? LikelihoodTable.DrySpreadRepeated : LikelihoodTable.DrySpread;
+            if (Note("battery-weak") is not null)
+            {
+                c.DrySpread = Math.Sqrt(c.DrySpread * c.DrySpread + 0.02 * 0.02);
+            }
+            if (Note("mixed-testers") is not null)
+            {
+                c.DrySpread += 0.05;
+            }
+            if (Note("falls-with-order") is not null && Dry.Fall is { } fall)
+            {
+                c.DrySpread += 0.2 * fall.Fraction;
+            }
+            if (most is { } all && reading.Pulses is { } pulses && pulses < all)
+            {
+                // Each compression adds less: what fewer of them miss.
+                static double Climbed(int n) => 1 - 0.48 * Math.Exp(-(n - 1) / 1.25);
+                var missed = Math.Log(Climbed(all) / Climbed(pulses));
+                c.LnDry += missed;
+                c.DrySpread += 0.6 * missed + 0.005;
+                c.TestErrorFactor *= missed > 0.02 ? 4 : 1;
+            }
+            if (odd.Contains(c.Cylinder))
+            {
+                var values = reading.Repeats.Append(reading.Value).Select(r => r.Pascals).ToList();
+                c.DrySpread += (values.Max() - values.Min()) / values.Max() / 2;
+                c.TestErrorFactor *= 8;
+            }
+            else if (reading.Repeats.Count > 0)
+            {
+                c.TestErrorFactor *= 0.3;
+            }
+        }
+        ReadSlips(most);
+    }
+
+    private void ReadSlips(int? mostPulses)
+    {
+        double shift = 0, variance = 0;
+        var any = false;
+        void Slipped(double mu, double s) => (shift, variance, any) = (shift + mu, variance + s * s, true);
+        foreach (var code in Dry!.Validity.Where(v => v.Severity != Severity.Note).Select(v => v.Code).Distinct())
+        {
+            switch (code)
+            {
+                case "throttle-closed":
+                    Slipped(-0.09, 0.04);
+                    break;
+                case "throttle-unverified":
+                    Slipped(-0.06, 0.05);
+                    break;
+                case "check-valve-in-head":
+                    Slipped(-0.18, 0.05);
+                    break;
+                case "battery-weak":
+                    Slipped(-0.06, 0.05);
+                    break;
+                case "gauge-not-zero":
+                    Slipped(0, 0.06);
+                    break;
+                case "pulses-few":
+                    Slipped(mostPulses <= 2 ? -0.12 : -0.05, 0.05);
+                    break;
+                case "falls-with-order":
+                    Slipped(0, 0.05);
+                    break;
+            }
+        }
+        Slip = any ? (shift, Math.Sqrt(variance)) : null;
+        FuelOn = Dry.Validity.Any(v => v.Code == "fuel-on");
+        var cold = Dry.Validity.Any(v => v.Code == "engine-cold");
+        var plugs = Dry.Validity.Any(v => v.Code == "plugs-one-at-a-time");
+        Everywhere = ((cold ? -0.075 : 0) + (plugs ? -0.03 : 0), Math.Sqrt((cold ? 0.035 * 0.035 : 0) + (plugs ? 0.03 * 0.03 : 0)));
+    }
+
+    private void ReadRelative()
+    {
+        if ((Record.Tests ?? []).OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 }) is not { } test)
+        {
+            return;
+        }
+        foreach (var r in test.Readings!.Where(r => r.SupersededBy is null && r.RelativePercent is not null))
+        {
+            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / 100)), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent);
+        }
+    }
+
+    private void ReadLeakDown(List<ValidityNote> notes)
+    {
+        if ((Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() is not { } test)
+        {
+            return;
+        }
+        LeakDown = LeakDownJudgement.Of(Record, test);
+        notes.AddRange(LeakDown.Validity);
+        var swept = CylinderVolume.SweptCc(Engine);
+        var size = swept / 500 ?? (Diesel ? 1.25 : 1);
+        var restriction = LeakFlow.RestrictionAreaMm2(LeakDown.RestrictionMm);
+        foreach (var f in LeakDown.Cylinders)
+        {
+            var heard = Heard(f);
+            if (!(f.Counts && f.Percent is not null) && heard.All(h => h is null))
+            {
+                continue;
+            }
+            var counts = f is { Counts: true, Percent: not null };
+            // A zero that stands was confirmed: half a percent.
+            var loss = counts ? Math.Clamp(f.Percent!.Value, 0.5, 99.6) : 20;
+            var supply = f.Supply?.Pascals is { } s and > 0 ? s : LeakFlow.StandardSupplyPa;
+            double Ln(double percent) => Math.Log(LeakFlow.AreaRatio(percent, supply));
+            var needle = (Ln(Math.Min(99.6, loss + 2.5)) - Ln(Math.Max(0.4, loss - 2.5))) / 2;
+            if (!counts && f.Doubt is not null)
+            {
+                continue;
+            }
+            Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
+            {
+                LnRatio = counts ? Ln(loss) : null, LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
+                Spread = Math.Sqrt(0.25 * 0.25 + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0)),
+            };
+        }
+        var off = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null).Select(l => l.LnRatio!.Value - LikelihoodTable.SoundLnRatio(size, restriction)).Order().ToList();
+        LeakOffset = off.Count >= 3 ? Math.Clamp(0.6 * Median(off.Take((off.Count + 1) / 2)), -0.5, 0.35) : 0;
+    }
+
+    // Places in the order of the table: what came round by the manifold is one strength less, another hole than a neighbour's counts as intake, one strength less.
+    private int?[] Heard(LeakDownFinding f)
+    {
+        var heard = new int?[LeakEvidence.Places];
+        if (!f.Air.Listened)
+        {
+            return heard;
+        }
+        var neighbours = Neighbours.Of(Engine, f.Cylinder);
+        int Strength(ListeningPlace at, int? cylinder = null) => f.Air.At(at, cylinder) is { } s ? (int)s + 1 : 0;
+        var round = f.Air.Places.Where(p => p.At == ListeningPlace.OtherPlugHole).Select(p => (int)p.Strength).DefaultIfEmpty(0).Max();
+        int? Place(int strength) => strength > 0 || f.Air.ListenedEverywhere ? strength : null;
+        heard[LeakEvidence.Intake] = Place(Math.Max(Strength(ListeningPlace.Intake), round));
+        heard[LeakEvidence.Exhaust] = Place(Strength(ListeningPlace.Exhaust));
+        heard[LeakEvidence.Crankcase] = Place(Strength(ListeningPlace.OilFiller));
+        heard[LeakEvidence.Coolant] = Place(Strength(ListeningPlace.Coolant));
+        int? Side(int? neighbour)
+        {
+            if (neighbour is not { } n)
+            {
+                return null;
+            }
+            var strength = Strength(ListeningPlace.AdjacentPlugHole, n);
+            // A record without the neighbour's number means either.
+            strength = Math.Max(strength, Strength(ListeningPlace.AdjacentPlugHole));
+            return Place(f.Air.ThroughManifold.Contains(n) ? Math.Max(0, strength - 1) : strength);
+        }
+        heard[LeakEvidence.Front] = Side(neighbours.Before);
+        heard[LeakEvidence.Behind] = Side(neighbours.Behind);
+        return heard;
+    }
+
+    private void ReadWet(List<ValidityNote> notes)
+    {
+        var usual = Diesel ? 0.05 : 0.04;
+        var oil = OilAmount.For(Engine).Ml;
+        if ((Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() is { } test)
+        {
+            var judged = WetJudgement.Of(Record, test);
+            notes.AddRange(judged.Validity);
+            OtherGauge = judged.Validity.Any(v => v.Code == "mixed-testers");
+            usual = Math.Log(1 + judged.SoundGain);
+            oil = test.OilMl ?? oil;
+            foreach (var f in judged.Cylinders.Where(f => f is { Gain: > -0.99, IsImplausible: false }))
+            {
+                var c = Cylinders[f.Cylinder - 1];
+                (c.LnWet, c.NearlyDead) = (Math.Log(1 + f.Gain!.Value), f.Dry is { } dry && dry.Pascals / Psi < 60);
+            }
+        }
+        var left = 0.48 + 0.52 * Math.Exp(-oil / 5);
+        Nodes = new NodeSetting(Diesel, usual, WetRules.IsWeak(Engine) ? (left + 1) / 2 : left);
+    }
+
+    private void ReadRunning(List<ValidityNote> notes)
+    {
+        if ((Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() is not { } test)
+        {
+            return;
+        }
+        var judged = RunningJudgement.Of(Record, test);
+        notes.AddRange(judged.Validity);
+        var read = judged.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is { Pascals: > 0 } || f.Snap is { Pascals: > 0 })).ToList();
+        RanCylinders = read.Count;
+        double? Idle(RunningFinding f) => f.Idle is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.53) : null;
+        double? Snap(RunningFinding f) => f.Snap is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.86) : null;
+        if (Diesel || Engine.Throttle == ThrottleControl.None)
+        {
+            if (read.Count < 2)
+            {
+                return;
+            }
+            foreach (var f in read)
+            {
+                var others = read.Where(o => o != f).ToList();
+                var c = Cylinders[f.Cylinder - 1];
+                c.LnIdle = Idle(f) - MedianOf(others.Select(Idle));
+                c.LnSnap = Snap(f) - MedianOf(others.Select(Snap));
+            }
+            return;
+        }
+        var level = Dry?.ReferencePa is { } reference and > 0 ? Math.Log(reference / Psi)
+            : Engine.Spec is not null || Engine.CompressionRatio is not null ? ExpectedLn
+            : MedianOf(read.SelectMany(f => new[] { Idle(f), Snap(f) })) ?? ExpectedLn;
+        var residuals = read.SelectMany(f => new[] { Idle(f) - level, Snap(f) - level }).OfType<double>().ToList();
+        level += read.Count >= 3 ? Math.Clamp(0.6 * Median(residuals), -0.12, 0.12) : 0;
+        foreach (var f in read)
+        {
+            var c = Cylinders[f.Cylinder - 1];
+            (c.LnIdle, c.LnSnap) = (Idle(f) - level, Snap(f) - level);
+        }
+    }
+
+    private void ReadSigns()
+    {
+        var tests = Record.Tests ?? [];
+        var seen = (Record.Observations ?? []).ToHashSet();
+        foreach (var f in tests.OfType<FluidsCheck>().SelectMany(t => t.Findings ?? []))
+        {
+            if (RecordWords.TryParse<Observation>(RecordWords.Of(f), out var same))
+            {
+                seen.Add(same);
+            }
+        }
+        if (tests.OfType<FluidsCheck>().Any(t => t.BlowBy is BlowBy.Much or BlowBy.Puffing))
+        {
+            seen.Add(Observation.BlowBy);
+        }
+        if (tests.OfType<CrankSoundCheck>().LastOrDefault()?.Result == CrankSoundResult.Uneven)
+        {
+            seen.Add(Observation.UnevenCrank);
+        }
+        if (tests.OfType<OilUseCheck>().LastOrDefault() is { Litres: { } litres, Distance: { Unit: not DistanceUnit.H, Value: > 0 } way } && litres / (way.Value * (way.Unit == DistanceUnit.Mi ? 1.609344 : 1)) * 1000 > Checks.CheckFinding.MuchOilLitresPer1000Km)
+        {
+            seen.Add(Observation.OilUse);
+        }
+        Seen = seen;
+        RuledOut = Math.Min(2, (Record.RuledOut ?? []).Count(r => r is { What.Length: > 0, How.Length: > 0 }));
+        var low = tests.OfType<OilPressureTest>().LastOrDefault()?.Readings?.Any(r => r is { Value: { } v, Minimum: { } min } && v < min) == true;
+        var vacuum = tests.OfType<ManifoldVacuumTest>().LastOrDefault()?.Behaviour == VacuumBehaviour.Low;
+        Gauges = ((low ? 3 : 0) + (vacuum ? 2 : 0), vacuum ? 2 : 0);
+        Gas = tests.OfType<CombustionGasTest>().LastOrDefault(t => t.Result is not null)?.Result;
+        foreach (var g in tests.OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder))
+        {
+            Cylinders[g.Key - 1].Plug = g.Last().Signs ?? [];
+        }
+        foreach (var g in tests.OfType<ValveClearanceCheck>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder))
+        {
+            Cylinders[g.Key - 1].Clearances = [.. g];
+        }
+    }
+
+    private static double Median(IEnumerable<double> values) => values.ToList().Median();
+
+    private static double? MedianOf(IEnumerable<double?> values) => values.OfType<double>().ToList() is { Count: > 0 } some ? some.Median() : null;
+}

@@ -1,0 +1,297 @@
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>Where a number of the table comes from.</summary>
+public enum TableOrigin
+{
+    /// <summary>A rule of the trade, or judgement.</summary>
+    Rule,
+
+    /// <summary>Fitted to, or checked against, the crank-angle model.</summary>
+    Physics,
+}
+
+/// <summary>One finding of the table: how near a reading must be to what a fault predicts.</summary>
+/// <param name="Finding">The finding.</param>
+/// <param name="Measured">What is compared.</param>
+/// <param name="Spread">Standard deviation about the prediction, or what it is made of.</param>
+/// <param name="Floor">The least a reading is believed whatever it says: it caps what one reading can weigh.</param>
+/// <param name="Range">What the floor is spread over.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="Origin">Where it comes from.</param>
+public sealed record TableLine(string Finding, string Measured, string Spread, double Floor, double Range, string Reason, TableOrigin Origin);
+
+/// <summary>
+/// How likely each reading is where a fault of a severity is: the one place of these curves. Every measured curve is (1 − f)·N(distance from the prediction; s) + f/range: the floor f keeps any
+/// reading from excluding a fault. Section 4 of docs/diagnosis.md is made from it.
+/// </summary>
+public static class LikelihoodTable
+{
+    /// <summary>Standard deviation of ln(dry) of one reading: repeatability 2.2 %, build 2 %, rounding.</summary>
+    public const double DrySpread = 0.031;
+
+    /// <summary>The same where repeats agree.</summary>
+    public const double DrySpreadRepeated = 0.027;
+
+    private const double DryFloor = 0.01, DryFloorOfSound = 0.0015, DryRange = 3;
+    private const double RelativeFloor = 0.02, RelativeRange = 3;
+    private const double LeakFloor = 0.01, LeakRange = 6;
+    private const double WetFloor = 0.01, WetRange = 3;
+    private const double RunningFloor = 0.006, RunningRange = 3;
+    private const double TestErrorLeak = 0.15;
+
+    // Hearing: thresholds of faint, clear and strong in dB over 0.1 g/s of air, how sure an ear is, and how often it errs altogether.
+    private static readonly double[] Thresholds = [0, 7, 15];
+    private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, CrankcaseDb = -8, CrownDb = 2;
+    private static readonly double[] Blunders = [0.70, 0.16, 0.09, 0.05];
+
+    // Off top dead centre or on the wrong stroke: what is heard then, at the valves and elsewhere.
+    private static readonly double[] SlipAtValves = [0.5, 0.1, 0.15, 0.25];
+    private static readonly double[] SlipElsewhere = [0.9, 0.04, 0.04, 0.02];
+
+    /// <summary>The table, for whoever wants to argue with a line.</summary>
+    public static IReadOnlyList<TableLine> Lines { get; } =
+    [
+        new("dry", "ln(dry/sound level) against the node", "√(0.031² + node²); 0.027 with repeats that agree; wider for weak battery, few compressions, two gauges, readings that do not repeat", DryFloor, DryRange,
+            "for a sound cylinder the floor is 0.0015: one far below the rest is not sound, and that doubt belongs to test-error", TableOrigin.Physics),
+        new("relative", "ln(percent/100)", "the larger of 0.035 and 1.3 standard errors", RelativeFloor, RelativeRange, "a second, independent look at the pressure: refutes a bad gauge reading", TableOrigin.Physics),
+        new("leak-down-amount", "ln of leak area over restriction", "√(0.25² + unknown cylinder 0.15² + unknown restriction 0.15² + 2.5 points of loss, halved² + oiled 0.2²)", LeakFloor, LeakRange,
+            "saturates by itself near all and nothing lost; faults without a leak count an excess only; a slip of the stroke is possible at any loss and likelier with more", TableOrigin.Physics),
+        new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s, thresholds 0, 7, 15 dB; crankcase 8 dB down, crown 2 dB up", Lapse, 1,
+            "an ear orders, it does not measure; seven in a hundred answers are taken for blunders", TableOrigin.Rule),
+        new("wet-excess-gain", "ln(wet/dry)", "√(0.033² + (0.2·gain)² + node² + another gauge 0.05²), dry under 60 psi 0.12 more, diesel 1.15 times", WetFloor, WetRange, "the effect of oil is the least certain of all", TableOrigin.Physics),
+        new("running-idle", "ln(idle/(0.53·sound level))", "0.065 with three cylinders or more, else 0.09; diesel 0.15", RunningFloor, RunningRange, "the own leak enters through the dry loss, so a leaking cylinder is not called one that does not open", TableOrigin.Physics),
+        new("running-snap", "ln(snap/(0.86·sound level))", "0.06 with three cylinders or more, else 0.075; diesel 0.15", RunningFloor, RunningRange, "the same", TableOrigin.Physics),
+    ];
+
+    /// <summary>Dry.</summary>
+    /// <param name="node">The node.</param>
+    /// <param name="ln">ln of the reading over the sound level, not below <see cref="SeverityNodes.LowestDry"/>.</param>
+    /// <param name="spread">Standard deviation of the reading.</param>
+    public static double Dry(SeverityNode node, double ln, double spread) =>
+        Curve(ln - node.Dry, Math.Sqrt(spread * spread + node.DrySpread * node.DrySpread), node.Fault == Fault.Sound ? DryFloorOfSound : DryFloor, DryRange);
+
+    /// <summary>Relative compression.</summary>
+    /// <param name="node">The node.</param>
+    /// <param name="ln">ln of percent over 100.</param>
+    /// <param name="errorPercent">Standard error, percent points.</param>
+    public static double Relative(SeverityNode node, double ln, double errorPercent) => Curve(ln - node.Relative, Math.Max(0.035, 1.3 * errorPercent / 100), RelativeFloor, RelativeRange);
+
+    /// <summary>Wet over dry.</summary>
+    /// <param name="node">The node.</param>
+    /// <param name="ln">ln(wet/dry).</param>
+    /// <param name="more">What all cylinders have more, from wear or washed walls, ln, and its spread.</param>
+    /// <param name="otherGauge">True when wet and dry were not read with one gauge.</param>
+    /// <param name="nearlyDead">True for a dry reading under 60 psi.</param>
+    /// <param name="diesel">True for a diesel.</param>
+    public static double Wet(SeverityNode node, double ln, (double Gain, double Spread) more, bool otherGauge, bool nearlyDead, bool diesel)
+    {
+        var gain = node.Wet + more.Gain;
+        var spread = Math.Sqrt(0.033 * 0.033 + Math.Pow(0.2 * Math.Min(Math.Max(gain, 0), 1), 2) + node.WetSpread * node.WetSpread + more.Spread * more.Spread + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0);
+        return Curve(ln - gain, spread * (diesel ? 1.15 : 1), WetFloor, WetRange);
+    }
+
+    /// <summary>Running idle or snap.</summary>
+    /// <param name="predicted">What the node predicts, ln.</param>
+    /// <param name="ln">ln of the reading against what a sound cylinder gives.</param>
+    /// <param name="spread">Standard deviation.</param>
+    public static double Running(double predicted, double ln, double spread) => Curve(ln - predicted, spread, RunningFloor, RunningRange);
+
+    /// <summary>Standard deviations of idle and snap.</summary>
+    public static (double Idle, double Snap) RunningSpread(int cylinders, bool diesel) => diesel ? (0.15, 0.15) : cylinders >= 3 ? (0.065, 0.06) : (0.09, 0.075);
+
+    /// <summary>The loss and what was heard, together for each node; a slip of the stroke beside it.</summary>
+    /// <param name="nodes">All nodes of a cylinder, sound ones among them.</param>
+    /// <param name="leak">The reading.</param>
+    /// <param name="moreRings">Ring leak that every cylinder has more, mm² for half a litre.</param>
+    /// <param name="into">The likelihood of each node.</param>
+    public static void LeakDown(IReadOnlyList<SeverityNode> nodes, LeakEvidence leak, double moreRings, Span<double> into)
+    {
+        double like = 0;
+        for (var i = 0; i < nodes.Count; i++)
+        {
+            if (nodes[i].Fault == Fault.Sound)
+            {
+                // A loss below what is expected says nothing against a cylinder: only an excess counts.
+                like += nodes[i].Weight * Leak(nodes[i], leak, moreRings, excessOnly: true);
+            }
+        }
+        var slip = leak.LnRatio is null ? 0 : Slip(leak);
+        for (var i = 0; i < nodes.Count; i++)
+        {
+            into[i] = (nodes[i].Fault switch
+            {
+                Fault.TestError => leak.LnRatio is null ? like : (1 - TestErrorLeak) * like + TestErrorLeak / LeakRange * Heard(nodes[i], leak, moreRings),
+                _ when nodes[i].LeaksLikeSound => like,
+                _ => Leak(nodes[i], leak, moreRings, excessOnly: false),
+            }) + slip;
+        }
+    }
+
+    /// <summary>The loss and what was heard at one node, a slip of the stroke beside it.</summary>
+    public static double LeakDown(SeverityNode node, LeakEvidence leak, double moreRings) => Leak(node, leak, moreRings, excessOnly: false) + (leak.LnRatio is null ? 0 : Slip(leak));
+
+    private static double Leak(SeverityNode node, LeakEvidence leak, double moreRings, bool excessOnly)
+    {
+        var heard = Heard(node, leak, moreRings);
+        if (leak.LnRatio is not { } ln)
+        {
+            return heard;
+        }
+        var off = ln - Math.Log(Areas(node, leak, moreRings).Sum() / leak.RestrictionMm2);
+        return Curve(excessOnly ? Math.Max(0, off) : off, leak.Spread, LeakFloor, LeakRange) * heard;
+    }
+
+    // 2 % at any loss, up to 30 % beyond 68 % of it, spread over the range.
+    private static double Slip(LeakEvidence leak)
+    {
+        var like = (0.02 + 0.28 / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange;
+        for (var p = 0; p < LeakEvidence.Places; p++)
+        {
+            if (leak.Heard[p] is { } strength)
+            {
+                like *= p is LeakEvidence.Intake or LeakEvidence.Exhaust ? SlipAtValves[strength] : SlipElsewhere[strength];
+            }
+        }
+        return like;
+    }
+
+    private static double Heard(SeverityNode node, LeakEvidence leak, double moreRings)
+    {
+        var areas = Areas(node, leak, moreRings);
+        var whole = areas.Sum();
+        var like = 1.0;
+        for (var p = 0; p < LeakEvidence.Places; p++)
+        {
+            if (leak.Heard[p] is { } strength)
+            {
+                // The flow of air through the restriction, shared out by area: g/s.
+                var flow = areas[p] / whole * leak.FlowGramsPerS;
+                var db = 20 * Math.Log10(Math.Max(flow, 1e-6) / 0.1) + EarDb(node, p);
+                like *= (1 - Blunder) * Ordinal(db, strength) + Blunder * Blunders[strength];
+            }
+        }
+        return like;
+    }
+
+    private static double Ordinal(double db, int strength)
+    {
+        var below = strength == 0 ? 0 : Below(Thresholds[strength - 1] - db);
+        var above = strength == 3 ? 1 : Below(Thresholds[strength] - db);
+        return Lapse + (1 - 4 * Lapse) * (above - below);
+    }
+
+    private static double Below(double db) => 0.5 * MathNet.Numerics.SpecialFunctions.Erfc(-db / (EarSpread * Math.Sqrt(2)));
+
+    /// <summary>Leak areas of a node to each place of <see cref="LeakEvidence"/>, mm².</summary>
+    /// <param name="node">The node.</param>
+    /// <param name="size">Cylinder over half a litre.</param>
+    public static double[] AreasOf(SeverityNode node, double size) => Areas(node, size, oiled: false, 0);
+
+    /// <summary>How much louder or fainter than elsewhere air is at a place, dB.</summary>
+    public static double EarDb(SeverityNode node, int place) => place == LeakEvidence.Crankcase ? node.Crown > 0 ? CrownDb : CrankcaseDb : 0;
+
+    private static double[] Areas(SeverityNode node, LeakEvidence leak, double moreRings) => Areas(node, leak.Size, leak.Oiled, moreRings);
+
+    // What rings and seats of a used sound cylinder let by, and what the node adds.
+    private static double[] Areas(SeverityNode node, double s, bool oiled, double moreRings)
+    {
+        var usual = Math.Pow(s, 0.45);
+        var rings = 1.3 * (0.27 * usual + (node.Rings + moreRings) * s) * (oiled ? 0.6 : 1);
+        var seats = 0.07 * usual;
+        return [seats / 2 + node.Intake * s, seats / 2 + node.Exhaust * s, rings + node.Crown * s, node.Coolant * s, node.Front * s, node.Behind * s];
+    }
+
+    private static double Curve(double off, double spread, double floor, double range) =>
+        (1 - floor) * Math.Exp(-off * off / (2 * spread * spread)) / (spread * Math.Sqrt(2 * Math.PI)) + floor / range;
+
+    /// <summary>ln of leak area over restriction that a used sound cylinder of a size is expected to show.</summary>
+    public static double SoundLnRatio(double size, double restrictionMm2) => Math.Log((1.3 * 0.27 + 0.07) * Math.Pow(size, 0.45) / restrictionMm2);
+
+    /// <summary>dB on the odds of a fault for what a plug looked like. Rules of the trade.</summary>
+    public static double Plug(PlugSign sign, Fault fault) => (sign, fault) switch
+    {
+        (PlugSign.OilWet, Fault.Rings) => 7,
+        (PlugSign.OilWet, Fault.Piston) => 6,
+        (PlugSign.OilWet, Fault.IntakeValve) => 1,
+        (PlugSign.FuelWet, Fault.FuelWashed) => 7,
+        (PlugSign.CoolantWet, Fault.GasketCoolant) => 14,
+        (PlugSign.CoolantCleaned, Fault.GasketCoolant) => 11,
+        (PlugSign.DrySoot, Fault.FuelWashed) => 2,
+        (PlugSign.Broken, Fault.Piston) => 5,
+        (PlugSign.Normal, Fault.Rings) => -2,
+        (PlugSign.Normal, Fault.Piston) => -4,
+        (PlugSign.Normal, Fault.GasketCoolant) => -3,
+        (PlugSign.Normal, Fault.FuelWashed) => -5,
+        _ => 0,
+    };
+
+    /// <summary>dB on the odds of a fault for a valve clearance. Rules of the trade.</summary>
+    public static double Clearance(ValveClearanceReading reading, Fault fault)
+    {
+        if (reading is not { Value: { } value, Valve: { } side })
+        {
+            return 0;
+        }
+        var (seat, lobe) = side == ValveSide.Intake ? (Fault.IntakeValve, Fault.IntakeNotOpening) : (Fault.ExhaustValve, Fault.ExhaustNotOpening);
+        return reading.Minimum is { } least && value < least ? fault == seat ? 6 : 0
+            : reading.Maximum is { } most && value > most ? fault == lobe ? 4 : 0
+            : reading.Minimum is not null && fault == seat ? -1 : 0;
+    }
+
+    /// <summary>dB on a leak to the coolant and on coolant lost by another way, for the answer of the test fluid. Right about 17 times in 20; rules of the trade.</summary>
+    public static (double Coolant, double Elsewhere) Gas(CombustionGasResult? result, bool egrCooler) => result switch
+    {
+        CombustionGasResult.Positive => egrCooler ? (9, 8) : (12, -4),
+        CombustionGasResult.Unclear => (1, 0),
+        CombustionGasResult.Negative => (-8, 1),
+        _ => (0, 0),
+    };
+}
+
+/// <summary>A leak-down of one cylinder as the table reads it.</summary>
+public sealed record LeakEvidence
+{
+    /// <summary>Number of places.</summary>
+    public const int Places = 6;
+
+    /// <summary>Places, in the order of <see cref="Heard"/>.</summary>
+    public const int Intake = 0, Exhaust = 1, Crankcase = 2, Coolant = 3, Front = 4, Behind = 5;
+
+    /// <summary>ln of leak area over restriction, with the offset of the engine taken off; absent when only listened.</summary>
+    public double? LnRatio { get; init; }
+
+    /// <summary>Its standard deviation.</summary>
+    public double Spread { get; init; } = 0.25;
+
+    /// <summary>Loss, percent.</summary>
+    public double LossPercent { get; init; }
+
+    /// <summary>Area of the restriction, mm².</summary>
+    public double RestrictionMm2 { get; init; }
+
+    /// <summary>Cylinder over half a litre.</summary>
+    public double Size { get; init; } = 1;
+
+    /// <summary>True with test oil still in the cylinder.</summary>
+    public bool Oiled { get; init; }
+
+    /// <summary>Air through the restriction, g/s.</summary>
+    public double FlowGramsPerS { get; init; }
+
+    /// <summary>What was heard at each place: 0 nothing, 1 faint, 2 clear, 3 strong; absent where nobody listened.</summary>
+    public IReadOnlyList<int?> Heard { get; init; } = new int?[Places];
+
+    /// <summary>Air through a restriction, g/s: 0.2365 for each mm² at the standard atmosphere, choked.</summary>
+    /// <param name="restrictionMm2">Its area.</param>
+    /// <param name="supplyGaugePa">The supply.</param>
+    /// <param name="lossPercent">The loss.</param>
+    public static double Flow(double restrictionMm2, double supplyGaugePa, double lossPercent)
+    {
+        var supply = supplyGaugePa + Conditions.Barometer.StandardPa;
+        var held = supplyGaugePa * (1 - Math.Clamp(lossPercent, 0.4, 99.6) / 100) + Conditions.Barometer.StandardPa;
+        return 0.2365 * restrictionMm2 * supply / Conditions.Barometer.StandardPa * LeakFlow.Factor(held / supply);
+    }
+}

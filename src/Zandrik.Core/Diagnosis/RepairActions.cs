@@ -1,0 +1,168 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>What to do, least invasive first.</summary>
+public enum RepairAction
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>Read the missing cylinders.</summary>
+    CompleteTest,
+
+    /// <summary>Repeat the test with the slip put right.</summary>
+    RepeatTest,
+
+    /// <summary>Measure more before anything is opened.</summary>
+    MeasureMore,
+
+    /// <summary>Retest later.</summary>
+    Watch,
+
+    /// <summary>Run it, clear it, test again.</summary>
+    RunClearRetest,
+
+    /// <summary>Cams and marks.</summary>
+    CheckTiming,
+
+    /// <summary>Back pressure.</summary>
+    CheckExhaust,
+
+    /// <summary>Coolers, hoses, cap.</summary>
+    CheckCooling,
+
+    /// <summary>Valve clearances.</summary>
+    AdjustValves,
+
+    /// <summary>Rings stuck from standing.</summary>
+    FreeRings,
+
+    /// <summary>Deposits.</summary>
+    Decarbonise,
+
+    /// <summary>Lift, followers, springs, cover off.</summary>
+    InspectTopEnd,
+
+    /// <summary>Head off.</summary>
+    HeadOff,
+
+    /// <summary>Overhaul.</summary>
+    Overhaul,
+
+    /// <summary>Another engine.</summary>
+    ExchangeEngine,
+}
+
+/// <summary>An action with what confirms or overturns it.</summary>
+/// <param name="Action">The action.</param>
+/// <param name="Says">Why, and on which cylinders.</param>
+/// <param name="Checks">What to look at and measure then; limits are the maker's.</param>
+public sealed record ActionAdvice(RepairAction Action, string Says, IReadOnlyList<string> Checks);
+
+/// <summary>What follows from a diagnosis: section 7 of docs/diagnosis.md. Rules of the trade; the maker's procedure comes first.</summary>
+internal static class RepairActions
+{
+    // A suspect leads to an action only when it is more likely than not.
+    private const double Leads = 0.5;
+
+    public static IReadOnlyList<ActionAdvice> Of(JobEvidence job, EngineDiagnosis said)
+    {
+        var found = new List<(RepairAction Action, string Says, string[] Checks, int? Cylinder)>();
+        void Add(RepairAction action, string says, string[] checks, int? cylinder = null) => found.Add((action, says, checks, cylinder));
+        foreach (var cause in said.Suspects.Where(s => s.Probability > Leads).Take(1))
+        {
+            switch (cause.Fault)
+            {
+                case Fault.TestError:
+                    Add(RepairAction.RepeatTest, "The way of testing explains these readings.", ["throttle plate open, seen", "battery on a charger", "adapter, hose and check valve", "as many compressions for every cylinder"]);
+                    break;
+                case Fault.GasketCoolant:
+                    Add(RepairAction.HeadOff, "Gas or coolant goes through a gasket or crack.", ["first: pressure the cooling system and look into each cylinder with a camera", "rule the coolers out", "faces with straightedge and feeler", "crack test", "liner height"]);
+                    break;
+                case Fault.CoolantPathElsewhere:
+                    Add(RepairAction.CheckCooling, "Coolant goes another way than through a cylinder.", ["coolers blanked one after the other", "heated intake", "cap and hoses under pressure"]);
+                    break;
+                case Fault.CamTiming:
+                    Add(RepairAction.CheckTiming, cause.Bank is { } bank ? FormattableString.Invariant($"Timing of bank {bank}.") : "All cylinders even and off their level.", ["marks and keys", "chain or belt", "bent valves before it is turned far"]);
+                    break;
+                case Fault.ExhaustRestriction:
+                    Add(RepairAction.CheckExhaust, "Every cylinder fails to empty.", ["back pressure before the catalyst", "exhaust loosened, test repeated"]);
+                    break;
+                case Fault.GeneralWear:
+                    Add(RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.", ["crankcase pressure", "oil use over a known distance", "oil pressure hot"]);
+                    break;
+                case Fault.FuelWashed:
+                    Add(RepairAction.RunClearRetest, "Walls washed by fuel all round.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
+                    break;
+                case Fault.Carbon:
+                    Add(RepairAction.Decarbonise, "All cylinders high.", ["camera on the crowns", "changed pistons or head"]);
+                    break;
+            }
+        }
+        foreach (var c in said.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High))
+        {
+            var lead = c.Leading;
+            if (lead.Fault == Fault.Sound && lead.Probability > Leads)
+            {
+                continue;
+            }
+            if (lead.Probability <= Leads)
+            {
+                if (c.State is CylinderState.Low or CylinderState.Dead)
+                {
+                    var repeated = LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.Repeats is { Count: > 0 }) == true;
+                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
+                }
+                continue;
+            }
+            switch (lead.Fault)
+            {
+                case Fault.IntakeValve or Fault.ExhaustValve:
+                    Add(job.Engine.Lifters == Lifters.Hydraulic ? RepairAction.InspectTopEnd : RepairAction.AdjustValves, $"A valve does not seal: {FaultWords.Of(lead.Fault)}.",
+                        ["clearance cold, then leak-down again", "spring, keeper, valve height", "head off last: seat, face, guide"], c.Cylinder);
+                    break;
+                case Fault.IntakeNotOpening or Fault.ExhaustNotOpening:
+                    Add(RepairAction.InspectTopEnd, "A valve hardly opens.", ["lift against the neighbours", "lobe, follower, adjuster", "port free"], c.Cylinder);
+                    break;
+                case Fault.GasketAdjacent:
+                    Add(RepairAction.HeadOff, "The gasket between two cylinders.", ["straightedge and feeler on head and block", "crack test between the chambers", "bolts and threads"], c.Cylinder);
+                    break;
+                case Fault.GasketCoolant:
+                    Add(RepairAction.HeadOff, "Gasket or crack to the coolant.", ["first: pressure the cooling system and look in with a camera", "faces, crack test, liner height"], c.Cylinder);
+                    break;
+                case Fault.Rings:
+                    Add(job.Seen.Contains(Observation.StoodLong) ? RepairAction.FreeRings : RepairAction.Overhaul, "Rings or bore.", ["camera on the bore", "bore gauge, end gap", "crankcase pressure"], c.Cylinder);
+                    break;
+                case Fault.Piston or Fault.ShortStroke:
+                    Add(RepairAction.Overhaul, lead.Fault == Fault.Piston ? "A holed or broken piston." : "A stroke that is too short.", ["camera on the crown", "piston height at top dead centre against the neighbours"], c.Cylinder);
+                    break;
+                case Fault.FuelWashed:
+                    Add(RepairAction.RunClearRetest, "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
+                    break;
+                case Fault.Carbon:
+                    Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);
+                    break;
+                case Fault.TestError:
+                    Add(RepairAction.RepeatTest, "A slip at this cylinder explains its reading.", ["adapter and hose", "compressions counted", "the same cylinder again"], c.Cylinder);
+                    break;
+            }
+        }
+        var missing = said.Cylinders.Where(c => c.State == CylinderState.Untested).Select(c => c.Cylinder).ToList();
+        if (missing.Count > 0)
+        {
+            Add(RepairAction.CompleteTest, missing.Count == said.Cylinders.Count ? "Nothing is measured yet." : $"Not measured yet: {CylinderList.Sentence(missing)}.", []);
+        }
+        if (found.Count == 0)
+        {
+            Add(said.State == EngineState.Watch ? RepairAction.Watch : RepairAction.None, said.State == EngineState.Watch ? "Retest after a distance, the same way." : "It seals: look at ignition, fuel and air for the complaint.", []);
+        }
+        return [.. found.GroupBy(f => (f.Action, f.Says)).Select(g =>
+        {
+            var cylinders = g.Select(f => f.Cylinder).OfType<int>().Order().ToList();
+            return new ActionAdvice(g.Key.Action, cylinders.Count > 0 ? $"Cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}: {char.ToLowerInvariant(g.Key.Says[0])}{g.Key.Says[1..]}" : g.Key.Says, g.First().Checks);
+        }).OrderBy(a => a.Action)];
+    }
+}

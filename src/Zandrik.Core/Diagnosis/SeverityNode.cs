@@ -1,0 +1,217 @@
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>
+/// One fault at one severity, and what every test would read of it. All findings share the severity, so that correlated ones are not counted twice. Areas are added leaks in mm² for a
+/// cylinder of half a litre; logarithms are natural.
+/// </summary>
+public sealed record SeverityNode
+{
+    /// <summary>The fault.</summary>
+    public required Fault Fault { get; init; }
+
+    /// <summary>Weight inside the fault.</summary>
+    public required double Weight { get; init; }
+
+    /// <summary>ln of dry pressure against sound.</summary>
+    public double Dry { get; init; }
+
+    /// <summary>Spread of <see cref="Dry"/> inside the node.</summary>
+    public double DrySpread { get; init; }
+
+    /// <summary>ln of wet over dry.</summary>
+    public double Wet { get; init; }
+
+    /// <summary>Spread of <see cref="Wet"/> beyond the usual.</summary>
+    public double WetSpread { get; init; }
+
+    /// <summary>Leak past the rings.</summary>
+    public double Rings { get; init; }
+
+    /// <summary>Leak through the crown to the crankcase.</summary>
+    public double Crown { get; init; }
+
+    /// <summary>Leak at the intake valve.</summary>
+    public double Intake { get; init; }
+
+    /// <summary>Leak at the exhaust valve.</summary>
+    public double Exhaust { get; init; }
+
+    /// <summary>Leak into the coolant.</summary>
+    public double Coolant { get; init; }
+
+    /// <summary>Leak to the neighbour in front.</summary>
+    public double Front { get; init; }
+
+    /// <summary>Leak to the neighbour behind.</summary>
+    public double Behind { get; init; }
+
+    /// <summary>ln of running idle compression against what a sound cylinder gives.</summary>
+    public double Idle { get; init; }
+
+    /// <summary>The same after a snap.</summary>
+    public double Snap { get; init; }
+
+    /// <summary>ln of relative compression.</summary>
+    public double Relative { get; init; }
+
+    /// <summary>True for faults that leak no more than a sound cylinder: only an excess speaks against them.</summary>
+    public bool LeaksLikeSound { get; init; }
+}
+
+/// <summary>What the nodes of an engine hang on.</summary>
+/// <param name="Diesel">True for a diesel.</param>
+/// <param name="SoundGain">What oil adds to a sound cylinder, ln.</param>
+/// <param name="OilLeft">The share of a ring leak that stays after oil: 0.48 + 0.52·exp(−ml/5); half-way to 1 on a flat or slanted engine.</param>
+public sealed record NodeSetting(bool Diesel, double SoundGain, double OilLeft)
+{
+    /// <summary>ln of pressure lost for each mm² of leak and half litre. Fitted to the crank-angle model.</summary>
+    public double Loss => Diesel ? 0.36 : 0.185;
+}
+
+/// <summary>The severities of each fault: section 3.2 of docs/diagnosis.md.</summary>
+public static class SeverityNodes
+{
+    /// <summary>Below this the logarithm of a dry ratio tells nothing more.</summary>
+    public const double LowestDry = -2.6;
+
+    /// <summary>Severities of a burnt web.</summary>
+    public const int WebSteps = 9;
+
+    private static readonly double[] Thirteen = Steps(13);
+    private static readonly double[] SoundRings = [0, 0.05, 0.10, 0.15, 0.20];
+    private static readonly double[] SoundWeights = [0.34, 0.28, 0.20, 0.12, 0.06];
+
+    /// <summary>The areas of a burnt web, mm² for half a litre.</summary>
+    public static IReadOnlyList<double> WebAreas { get; } = [.. Steps(WebSteps).Select(u => 0.7 * Math.Pow(11, u))];
+
+    /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
+    public static IReadOnlyList<SeverityNode> Local(NodeSetting at)
+    {
+        var nodes = new List<SeverityNode>();
+        var k = at.Loss;
+        for (var i = 0; i < SoundRings.Length; i++)
+        {
+            var a = SoundRings[i];
+            nodes.Add(Leak(at, Fault.Sound, SoundWeights[i], rings: a) with { DrySpread = 0.015, WetSpread = 0, LeaksLikeSound = true });
+        }
+        AddLeaks(nodes, at, Fault.Rings, 0.4, 12.5, a => Leak(at, Fault.Rings, 1, rings: a));
+        AddPairs(nodes, at, Fault.Rings);
+        foreach (var (a, i) in new[] { 4.0, 7, 12, 20, 35 }.Select((a, i) => (a, i)))
+        {
+            nodes.Add(Leak(at, Fault.Piston, 0.2) with { Crown = a, Dry = Floor(-k * a), DrySpread = 0.05, Wet = 0.8 * at.SoundGain, WetSpread = 0.06, Idle = 0.25 * Floor(-k * a), Snap = 0.27 * Floor(-k * a), Relative = Floor(-k * a) });
+        }
+        AddLeaks(nodes, at, Fault.IntakeValve, 0.4, 20, a => Leak(at, Fault.IntakeValve, 1, intake: a));
+        AddPairs(nodes, at, Fault.IntakeValve);
+        AddLeaks(nodes, at, Fault.ExhaustValve, 0.4, 20, a => Leak(at, Fault.ExhaustValve, 1, exhaust: a));
+        AddPairs(nodes, at, Fault.ExhaustValve);
+        AddLeaks(nodes, at, Fault.GasketCoolant, 0.12, 16, a => Leak(at, Fault.GasketCoolant, 1, coolant: a));
+        double[] inDry = [0.06, 0.06, 0.05, 0.04, 0.02, 0, -0.05, -0.30, -0.80];
+        double[] inIdle = [0.04, 0.02, 0, -0.03, -0.10, -0.18, -0.30, -0.90, -1.4];
+        double[] inSnap = [-0.08, -0.15, -0.24, -0.33, -0.45, -0.58, -0.75, -1.35, -1.9];
+        for (var i = 0; i < inDry.Length; i++)
+        {
+            var dry = inDry[i] - (at.Diesel ? 0.07 : 0);
+            nodes.Add(Still(at, Fault.IntakeNotOpening, i < 7 ? 0.125 : 0.0625, dry, 0.03, inIdle[i], inSnap[i]));
+        }
+        double[] exDry = [0, 0, 0, 0, 0, 0.02, 0.05];
+        double[] exIdle = [0.22, 0.30, 0.36, 0.42, 0.47, 0.52, 0.66];
+        double[] exSnap = [0.05, 0, -0.06, -0.10, -0.14, -0.18, -0.30];
+        for (var i = 0; i < exDry.Length; i++)
+        {
+            nodes.Add(Still(at, Fault.ExhaustNotOpening, 1.0 / 7, exDry[i], 0.02, exIdle[i], exSnap[i]));
+        }
+        foreach (var d in new[] { -0.07, -0.12, -0.18, -0.25, -0.33, -0.45 })
+        {
+            var dry = d * (at.Diesel ? 1.45 : 1);
+            nodes.Add(Still(at, Fault.ShortStroke, 1.0 / 6, dry, 0.03, 1.1 * dry, dry));
+        }
+        foreach (var m in new[] { 1.6, 2.4, 3.5, 5, 7.5 })
+        {
+            var a = 0.27 * (m - 1);
+            nodes.Add(Leak(at, Fault.FuelWashed, 0.2, rings: a) with { Wet = at.SoundGain + 0.9 * k * a, DrySpread = 0.02, WetSpread = 0.04 });
+        }
+        foreach (var d in new[] { 0.03, 0.055, 0.08, 0.12, 0.16 })
+        {
+            nodes.Add(Still(at, Fault.Carbon, 0.2, d, 0.01, d, d));
+        }
+        foreach (var (d, w) in new[] { (-0.70, 0.12), (-0.45, 0.18), (-0.30, 0.22), (-0.17, 0.22), (-0.09, 0.18), (0.06, 0.08) })
+        {
+            // The slip is still there when oil goes in, or it is gone.
+            foreach (var wet in new[] { at.SoundGain, at.SoundGain - d })
+            {
+                nodes.Add(Still(at, Fault.TestError, w / 2, d, 0.05, 0, 0) with { Wet = wet, WetSpread = 0.05, Relative = 0 });
+            }
+        }
+        return nodes;
+    }
+
+    /// <summary>A cylinder with burnt webs before or behind it.</summary>
+    /// <param name="at">The setting.</param>
+    /// <param name="front">Area of the web in front, mm² for half a litre; 0 for whole.</param>
+    /// <param name="behind">Area of the web behind.</param>
+    public static SeverityNode Web(NodeSetting at, double front, double behind)
+    {
+        var dry = Floor(-at.Loss * (front + behind));
+        return new SeverityNode
+        {
+            Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = 0.12 * Math.Max(-dry, 0.1), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
+        };
+    }
+
+    private static double[] Steps(int count) => [.. Enumerable.Range(0, count).Select(i => -0.1 + 1.2 * i / (count - 1))];
+
+    private static double Floor(double dry) => Math.Max(dry, LowestDry);
+
+    private static SeverityNode Leak(NodeSetting at, Fault fault, double weight, double rings = 0, double intake = 0, double exhaust = 0, double coolant = 0)
+    {
+        var dry = Floor(-at.Loss * (rings + intake + exhaust + coolant));
+        var back = at.Loss * rings * (1 - at.OilLeft);
+        return new SeverityNode
+        {
+            Fault = fault, Weight = weight, Rings = rings, Intake = intake, Exhaust = exhaust, Coolant = coolant, Dry = dry,
+            // Of a cylinder that pumps next to nothing oil brings back half of it.
+            Wet = at.SoundGain + (dry <= LowestDry ? 0.5 : 1) * back, WetSpread = rings > 0 ? 0.04 : 0,
+            Idle = 0.25 * dry, Snap = 0.27 * dry, Relative = dry,
+        };
+    }
+
+    // What moves valves or strokes leaks no more than a sound cylinder.
+    private static SeverityNode Still(NodeSetting at, Fault fault, double weight, double dry, double spread, double idle, double snap) => new()
+    {
+        Fault = fault, Weight = weight, Dry = dry, DrySpread = spread, Wet = at.SoundGain, Idle = idle, Snap = snap, Relative = Math.Min(dry, 0), LeaksLikeSound = true,
+    };
+
+    // Thirteen even steps; between two nodes lies no hole, so each is as wide as a third of the way to the next.
+    private static void AddLeaks(List<SeverityNode> nodes, NodeSetting at, Fault fault, double least, double reach, Func<double, SeverityNode> make)
+    {
+        for (var i = 0; i < Thirteen.Length; i++)
+        {
+            double Area(int j) => least * Math.Pow(reach, Thirteen[j]);
+            var step = at.Loss * (i + 1 < Thirteen.Length ? Area(i + 1) - Area(i) : Area(i) - Area(i - 1));
+            nodes.Add(make(Area(i)) with { Fault = fault, Weight = 1.0 / Thirteen.Length, DrySpread = Math.Min(0.12, Math.Sqrt(0.015 * 0.015 + Math.Pow(0.33 * step, 2))) });
+        }
+    }
+
+    // Two leaks in one cylinder, shared out by their areas.
+    private static void AddPairs(List<SeverityNode> nodes, NodeSetting at, Fault fault)
+    {
+        double[] areas = [0.6, 1.5, 3.5];
+        foreach (var (first, second) in new[] { (Fault.Rings, Fault.ExhaustValve), (Fault.Rings, Fault.IntakeValve), (Fault.IntakeValve, Fault.ExhaustValve) })
+        {
+            if (fault != first && fault != second)
+            {
+                continue;
+            }
+            foreach (var a in areas)
+            {
+                foreach (var b in areas)
+                {
+                    double Of(Fault f) => f == first ? a : f == second ? b : 0;
+                    nodes.Add(Leak(at, fault, 0.05 / 9 * (fault == first ? a : b) / (a + b), Of(Fault.Rings), Of(Fault.IntakeValve), Of(Fault.ExhaustValve)) with { DrySpread = 0.12, WetSpread = 0.05 });
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,82 @@
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Tests.Diagnosis;
+
+public sealed class LikelihoodTests
+{
+    private static readonly NodeSetting Petrol = new(false, 0.04, 0.57);
+
+    [Fact]
+    public void The_page_in_the_documents_is_the_one_the_code_makes() =>
+        File.ReadAllText(Path.Combine(Repository.Root, "docs", "likelihood-table.md")).ShouldBe(LikelihoodDocument.Make(), "write what LikelihoodDocument.Make answers into docs/likelihood-table.md");
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void Weights_of_a_faults_severities_sum_to_one_and_two_leaks_are_a_twentieth(bool diesel)
+    {
+        foreach (var g in SeverityNodes.Local(Petrol with { Diesel = diesel }).GroupBy(k => k.Fault))
+        {
+            var pairs = g.Key is Fault.Rings or Fault.IntakeValve or Fault.ExhaustValve ? 0.05 : 0;
+            g.Sum(k => k.Weight).ShouldBe(1 + pairs, 1e-9, g.Key.ToString());
+            g.ShouldAllBe(k => k.Dry >= SeverityNodes.LowestDry);
+        }
+    }
+
+    [Fact]
+    public void No_reading_excludes_a_fault_and_none_weighs_beyond_its_cap()
+    {
+        var nodes = SeverityNodes.Local(Petrol);
+        var exhaust = nodes.First(k => k.Fault == Fault.ExhaustValve);
+        // A reading that fits perfectly against one that could not be further off.
+        (LikelihoodTable.Dry(exhaust, exhaust.Dry, 0.031) / LikelihoodTable.Dry(exhaust, -2.6, 0.031)).ShouldBeInRange(100, 10_000);
+        LikelihoodTable.Wet(exhaust, 3, (0, 0), false, false, false).ShouldBeGreaterThan(0);
+        LikelihoodTable.Running(0, 5, 0.06).ShouldBeGreaterThan(0);
+        LikelihoodTable.Relative(exhaust, -5, 2).ShouldBeGreaterThan(0);
+    }
+
+    [Fact]
+    public void What_is_heard_is_likeliest_where_the_air_goes()
+    {
+        var nodes = SeverityNodes.Local(Petrol).ToList();
+        foreach (var (fault, place) in new[] { (Fault.IntakeValve, LeakEvidence.Intake), (Fault.ExhaustValve, LeakEvidence.Exhaust), (Fault.Rings, LeakEvidence.Crankcase), (Fault.GasketCoolant, LeakEvidence.Coolant) })
+        {
+            var heard = new int?[LeakEvidence.Places];
+            Array.Fill(heard, 0);
+            heard[place] = 3;
+            var leak = new LeakEvidence { LnRatio = 1.0, LossPercent = 72, RestrictionMm2 = 0.628, FlowGramsPerS = LeakEvidence.Flow(0.628, 689_476, 72), Heard = heard };
+            var like = new double[nodes.Count];
+            LikelihoodTable.LeakDown(nodes, leak, 0, like);
+            var of = nodes.Select((k, i) => (k.Fault, Like: k.Weight * like[i])).GroupBy(x => x.Fault).ToDictionary(g => g.Key, g => g.Sum(x => x.Like));
+            // Washed walls let air by where rings do.
+            of.Where(x => x.Key != Fault.FuelWashed).MaxBy(x => x.Value).Key.ShouldBe(fault);
+        }
+    }
+
+    [Fact]
+    public void Observations_add_up_with_the_strongest_whole_and_the_rest_in_part()
+    {
+        var engine = new EngineSheet { Cylinders = 4 };
+        double Of(Speaks what, Fault fault, params Observation[] seen) => ObservationWeights.Of(seen.ToHashSet(), engine, what, fault);
+        Of(Speaks.Coolant, Fault.None).ShouldBe(0);
+        Of(Speaks.Coolant, Fault.None, Observation.CoolantBubbles).ShouldBe(9);
+        Of(Speaks.Coolant, Fault.None, Observation.CoolantBubbles, Observation.CoolantLoss).ShouldBe(9 + 0.4 * 7, 1e-9);
+        Of(Speaks.Cylinder, Fault.Rings, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke).ShouldBe(5 + 0.4 * 8, 1e-9);
+        Of(Speaks.Cylinder, Fault.Piston, Observation.CoolantBubbles).ShouldBe(0);
+        ObservationWeights.Of(new HashSet<Observation> { Observation.OilInCoolant }, engine with { Features = [EngineFeature.OilCooler] }, Speaks.Coolant).ShouldBe(4);
+        ObservationWeights.Of(new HashSet<Observation> { Observation.WhiteSmoke }, engine with { Fuel = Fuel.Diesel }, Speaks.Coolant).ShouldBe(1);
+    }
+
+    [Fact]
+    public void The_base_rate_is_what_comes_out_before_anything_is_read()
+    {
+        var said = EngineDiagnosis.Of(new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol } }, ledger: false);
+        var odds = said.Cylinders[1];
+        // A twentieth more for rings that leak beside a valve.
+        (odds.Of(Fault.Rings) / odds.Of(Fault.Sound)).ShouldBe(1.05 * FaultOdds.Of(Fault.Rings, false), 1e-6);
+        said.Cylinders[1].Of(Fault.GasketAdjacent).ShouldBeGreaterThan(said.Cylinders[0].Of(Fault.GasketAdjacent), "it has two webs");
+        said.State.ShouldBe(EngineState.Inconclusive);
+        said.Headline.ShouldBe("Nothing measured yet: not enough to say.");
+    }
+}

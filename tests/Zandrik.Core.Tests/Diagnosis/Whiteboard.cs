@@ -1,0 +1,153 @@
+using System.Globalization;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Tests.Diagnosis;
+
+/// <summary>
+/// Jobs as a technician writes them down, parts apart by semicolons: "petrol 4; nominal 190; dry 190 188 131 191; wet 3 160; leak 3 85 exhaust 3 crankcase 1; run 1 100 165; rel 100 99 71 100;
+/// with throttle-closed; repeat 3 150; seen misfire; plug 3 oil-wet; gas positive; clearance 3 exhaust 0.1 0.2 0.3". Pressures in psi; heard 1 faint, 2 clear, 3 strong.
+/// </summary>
+internal static class Whiteboard
+{
+    public static TestRecord Job(string text)
+    {
+        var engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol, Layout = CylinderArrangement.Inline, Throttle = ThrottleControl.Cable, DisplacementCc = 2000, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 190 } };
+        var conditions = Cases.Proper;
+        var (dry, wet, leak, run, rel, plugs, clearances) = (new List<CompressionReading>(), new List<CompressionReading>(), new List<LeakDownReading>(), new List<RunningReading>(), new List<RelativeReading>(), new List<PlugReading>(), new List<ValveClearanceReading>());
+        var (seen, ruledOut) = (new List<Observation>(), new List<RuledOut>());
+        CombustionGasResult? gas = null;
+        foreach (var part in text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            var words = part.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+            double Figure(int i) => double.Parse(words[i], CultureInfo.InvariantCulture);
+            int Whole(int i) => int.Parse(words[i], CultureInfo.InvariantCulture);
+            T Word<T>(string word) where T : struct, Enum => RecordWords.TryParse<T>(word, out var value) ? value : throw new ArgumentException($"{word} is no {typeof(T).Name}");
+            switch (words[0])
+            {
+                case "petrol" or "diesel":
+                    var diesel = words[0] == "diesel";
+                    engine = engine with { Fuel = diesel ? Fuel.Diesel : Fuel.Petrol, Cylinders = Whole(1), DisplacementCc = Whole(1) * 500, Throttle = diesel ? ThrottleControl.None : ThrottleControl.Cable, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = diesel ? 420 : 190 } };
+                    if (words.Length > 2)
+                    {
+                        engine = engine with { Layout = Word<CylinderArrangement>(words[2]), Banks = [.. words[3].Split('/').Select(b => (IReadOnlyList<int>)[.. b.Split('-').Select(c => int.Parse(c, CultureInfo.InvariantCulture))])] };
+                    }
+                    break;
+                case "nominal":
+                    engine = engine with { Spec = engine.Spec! with { Nominal = Figure(1) } };
+                    break;
+                case "minimum":
+                    engine = engine with { Spec = engine.Spec! with { Minimum = Figure(1) } };
+                    break;
+                case "nofigures":
+                    engine = engine with { Spec = null };
+                    break;
+                case "has":
+                    engine = engine with { Features = [.. words[1..].Select(Word<EngineFeature>)] };
+                    break;
+                case "wetallowed":
+                    engine = engine with { Spec = engine.Spec! with { WetAllowed = true } };
+                    break;
+                case "with":
+                    foreach (var w in words[1..])
+                    {
+                        conditions = w switch
+                        {
+                            "throttle-closed" => conditions with { Throttle = ThrottlePlate.Closed },
+                            "cold" => conditions with { EngineTemperature = EngineTemperature.Cold },
+                            "battery-weak" => conditions with { Battery = BatteryState.Weak },
+                            "head-valve" => conditions with { CheckValve = CheckValvePlace.GaugeHead },
+                            "fuel-on" => conditions with { Fuel = Supply.On },
+                            "one-at-a-time" => conditions with { Plugs = PlugsRemoved.OneAtATime },
+                            "not-at-zero" => conditions with { NeedleAtZero = false },
+                            _ => throw new ArgumentException(w),
+                        };
+                    }
+                    break;
+                case "dry":
+                    dry.AddRange(words[1..].Select((w, i) => (w, i)).Where(x => x.w != "-").Select(x => new CompressionReading { Cylinder = x.i + 1, Value = double.Parse(x.w, CultureInfo.InvariantCulture), Order = x.i + 1 }));
+                    break;
+                case "pulses":
+                    dry = [.. dry.Select(r => r with { Pulses = Whole(Math.Min(r.Cylinder, words.Length - 1)) })];
+                    break;
+                case "repeat":
+                    dry = [.. dry.Select(r => r.Cylinder == Whole(1) ? r with { Repeats = [Figure(2)] } : r)];
+                    break;
+                case "wet":
+                    wet.AddRange(Enumerable.Range(0, (words.Length - 1) / 2).Select(i => new CompressionReading { Cylinder = Whole(1 + 2 * i), Value = Figure(2 + 2 * i) }));
+                    break;
+                case "leak":
+                    leak.Add(new LeakDownReading
+                    {
+                        Cylinder = Whole(1), LeakPercent = Figure(2), Heard = words.Length <= 3 ? null : words[3] == "nowhere" ? [new HeardAir { At = ListeningPlace.Nowhere }]
+                            : [.. Enumerable.Range(0, (words.Length - 3) / 2).Select(i => Heard(words[3 + 2 * i], Whole(4 + 2 * i)))],
+                    });
+                    break;
+                case "run":
+                    run.Add(new RunningReading { Cylinder = Whole(1), Idle = Figure(2), Snap = words.Length > 3 ? Figure(3) : null, Purged = true });
+                    break;
+                case "rel":
+                    rel.AddRange(words[1..].Select((w, i) => new RelativeReading { Cylinder = i + 1, RelativePercent = double.Parse(w, CultureInfo.InvariantCulture), StandardErrorPercent = 2 }));
+                    break;
+                case "seen":
+                    seen.AddRange(words[1..].Select(Word<Observation>));
+                    break;
+                case "ruledout":
+                    ruledOut.Add(new RuledOut { What = words[1], How = "swapped" });
+                    break;
+                case "plug":
+                    plugs.Add(new PlugReading { Cylinder = Whole(1), Signs = [Word<PlugSign>(words[2])] });
+                    break;
+                case "clearance":
+                    clearances.Add(new ValveClearanceReading { Cylinder = Whole(1), Valve = Word<ValveSide>(words[2]), Value = Figure(3), Minimum = Figure(4), Maximum = Figure(5) });
+                    break;
+                case "gas":
+                    gas = Word<CombustionGasResult>(words[1]);
+                    break;
+                default:
+                    throw new ArgumentException($"What is \"{part}\"?");
+            }
+        }
+        var tests = new List<TestEntry>();
+        if (rel.Count > 0)
+        {
+            tests.Add(new RelativeCompressionTest { Readings = rel });
+        }
+        if (dry.Count > 0 || conditions != Cases.Proper)
+        {
+            tests.Add(new DryCompressionTest { Unit = PressureUnit.Psi, Conditions = conditions, Readings = dry });
+        }
+        if (leak.Count > 0)
+        {
+            tests.Add(new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = leak, Tester = new Tester { RestrictionMm = 1.0 } });
+        }
+        if (wet.Count > 0)
+        {
+            tests.Add(new WetCompressionTest { Unit = PressureUnit.Psi, Readings = wet });
+        }
+        if (run.Count > 0)
+        {
+            tests.Add(new RunningCompressionTest { Unit = PressureUnit.Psi, Readings = run });
+        }
+        if (plugs.Count > 0)
+        {
+            tests.Add(new PlugInspection { Readings = plugs });
+        }
+        if (clearances.Count > 0)
+        {
+            tests.Add(new ValveClearanceCheck { Readings = clearances });
+        }
+        if (gas is not null)
+        {
+            tests.Add(new CombustionGasTest { Result = gas });
+        }
+        return new TestRecord { Engine = engine, Observations = seen, RuledOut = ruledOut, Tests = tests };
+    }
+
+    private static HeardAir Heard(string place, int strength)
+    {
+        var loud = (HeardStrength)(strength - 1);
+        return place.StartsWith("plughole", StringComparison.Ordinal)
+            ? new HeardAir { At = ListeningPlace.AdjacentPlugHole, Strength = loud, Cylinder = int.Parse(place["plughole".Length..], CultureInfo.InvariantCulture) }
+            : new HeardAir { At = place switch { "intake" => ListeningPlace.Intake, "exhaust" => ListeningPlace.Exhaust, "crankcase" => ListeningPlace.OilFiller, "coolant" => ListeningPlace.Coolant, _ => throw new ArgumentException(place) }, Strength = loud };
+    }
+}
