@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" measure relative compression; "steps ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs; "steps ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -21,6 +21,11 @@ if (args is ["steps", var running])
 if (args is ["upload", var uploadTo, var pid, var upload])
 {
     UploadBenchmark.Run(new Uri(uploadTo), int.Parse(pid, CultureInfo.InvariantCulture), upload);
+    return;
+}
+if (args is ["diagnosis"])
+{
+    DiagnosisBenchmark.Run();
     return;
 }
 if (args is ["capture-file", var path, var rows])

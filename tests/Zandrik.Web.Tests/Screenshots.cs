@@ -35,7 +35,7 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("prepare", "/jobs/9/prepare");
         Take("plugs", "/jobs/8/plugs");
         Take("engine-sheet", "/engines/1");
-        Take("tester", "/testers/2", 1280, 1100);
+        Take("judgement", "/jobs/8/judgement", 1280, 1000);
         Take("shop-settings", "/shop", 1280, 1100);
         Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
         void Tick(string css, string done)

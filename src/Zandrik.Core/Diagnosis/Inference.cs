@@ -29,6 +29,8 @@ internal sealed class Inference
     private readonly double webPrior;
     private readonly double[] levels;
     private readonly List<EngineState> states = [];
+    private readonly Dictionary<double, double[][]> dryAt = [];
+    private readonly Dictionary<(Speaks, Fault), double> shifts = [];
 
     // What all cylinders have more in a state of the engine.
     private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, (double Idle, double Snap, double? Spread) Running, bool Aged);
@@ -58,7 +60,7 @@ internal sealed class Inference
         {
             return found;
         }
-        var before = new Inference(job, EvidenceStage.Observations).Sum();
+        var before = job.BeforeReadings ??= new Inference(job, EvidenceStage.Observations).Sum();
         double Mixed(double p, double rate) => (1 - Doubt) * p + Doubt * rate;
         return new Posterior([.. found.Cylinders.Zip(before.Cylinders, (p, b) => p.Zip(b, Mixed).ToArray())], found.Engine.ToDictionary(e => e.Key, e => Mixed(e.Value, before.Engine.GetValueOrDefault(e.Key))));
     }
@@ -67,7 +69,18 @@ internal sealed class Inference
 
     private static double Factor(double db) => Math.Pow(10, db / 10);
 
-    private double Shift(Speaks what, Fault fault = Fault.None) => Has(EvidenceStage.Observations) ? Factor(ObservationWeights.Of(job.Seen, job.Engine, what, fault)) : 1;
+    private double Shift(Speaks what, Fault fault = Fault.None)
+    {
+        if (!Has(EvidenceStage.Observations) || job.Seen.Count == 0)
+        {
+            return 1;
+        }
+        if (!shifts.TryGetValue((what, fault), out var shift))
+        {
+            shifts[(what, fault)] = shift = Factor(ObservationWeights.Of(job.Seen, job.Engine, what, fault));
+        }
+        return shift;
+    }
 
     private double[] Odds(CylinderEvidence c)
     {
@@ -344,19 +357,40 @@ internal sealed class Inference
     // One cylinder at one level: the sum of each fault of its own, and the likelihoods for the chain.
     private double[] Cylinder(int index, double level, double[] other, double[] phi)
     {
-        var c = job.Cylinders[index];
-        double? dry = c.LnDry is { } ln && Has(EvidenceStage.Dry) ? Math.Max(SeverityNodes.LowestDry, ln - level) : null;
-        double Dry(SeverityNode node) => dry is { } d ? LikelihoodTable.Dry(node, d, c.DrySpread) : 1;
+        var dry = DryAt(level)[index];
         var faults = new double[FaultOdds.Local.Count];
         for (var k = 0; k < nodes.Count; k++)
         {
-            faults[faultOf[k]] += nodes[k].Weight * Dry(nodes[k]) * other[k] * odds[index][faultOf[k]];
+            faults[faultOf[k]] += nodes[k].Weight * dry[k] * other[k] * odds[index][faultOf[k]];
         }
         for (var w = 1; w < webs.Length; w++)
         {
-            phi[w] = Dry(webs[w]) * other[nodes.Count + w];
+            phi[w] = dry[nodes.Count + w] * other[nodes.Count + w];
         }
         phi[0] = faults.Sum();
         return faults;
+    }
+
+    // Dry readings at a level, for each cylinder and node: the same under every cause.
+    private double[][] DryAt(double level)
+    {
+        if (!dryAt.TryGetValue(level, out var found))
+        {
+            dryAt[level] = found = [.. job.Cylinders.Select(c =>
+            {
+                var like = new double[nodes.Count + webs.Length];
+                Array.Fill(like, 1);
+                if (c.LnDry is { } ln && Has(EvidenceStage.Dry))
+                {
+                    var dry = Math.Max(SeverityNodes.LowestDry, ln - level);
+                    for (var k = 0; k < like.Length; k++)
+                    {
+                        like[k] = LikelihoodTable.Dry(k < nodes.Count ? nodes[k] : webs[k - nodes.Count], dry, c.DrySpread);
+                    }
+                }
+                return like;
+            })];
+        }
+        return found;
     }
 }

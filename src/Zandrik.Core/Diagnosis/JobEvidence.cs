@@ -154,6 +154,9 @@ public sealed class JobEvidence
     /// <summary>The judged leak-down; absent without one.</summary>
     public LeakDownJudgement? LeakDown { get; private set; }
 
+    /// <summary>What is likely with nothing but observations; worked out once.</summary>
+    internal Posterior? BeforeReadings { get; set; }
+
     /// <summary>Reads a record.</summary>
     public static JobEvidence Of(TestRecord record)
     {

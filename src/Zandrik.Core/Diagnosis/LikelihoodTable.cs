@@ -140,7 +140,8 @@ public static class LikelihoodTable
         {
             return heard;
         }
-        var off = ln - Math.Log(Areas(node, leak, moreRings).Sum() / leak.RestrictionMm2);
+        Span<double> areas = stackalloc double[LeakEvidence.Places];
+        var off = ln - Math.Log(Areas(node, leak.Size, leak.Oiled, moreRings, areas) / leak.RestrictionMm2);
         return Curve(excessOnly ? Math.Max(0, off) : off, leak.Spread, LeakFloor, LeakRange) * heard;
     }
 
@@ -160,8 +161,8 @@ public static class LikelihoodTable
 
     private static double Heard(SeverityNode node, LeakEvidence leak, double moreRings)
     {
-        var areas = Areas(node, leak, moreRings);
-        var whole = areas.Sum();
+        Span<double> areas = stackalloc double[LeakEvidence.Places];
+        var whole = Areas(node, leak.Size, leak.Oiled, moreRings, areas);
         var like = 1.0;
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
@@ -188,20 +189,33 @@ public static class LikelihoodTable
     /// <summary>Leak areas of a node to each place of <see cref="LeakEvidence"/>, mm².</summary>
     /// <param name="node">The node.</param>
     /// <param name="size">Cylinder over half a litre.</param>
-    public static double[] AreasOf(SeverityNode node, double size) => Areas(node, size, oiled: false, 0);
+    public static double[] AreasOf(SeverityNode node, double size)
+    {
+        var areas = new double[LeakEvidence.Places];
+        Areas(node, size, oiled: false, 0, areas);
+        return areas;
+    }
 
     /// <summary>How much louder or fainter than elsewhere air is at a place, dB.</summary>
     public static double EarDb(SeverityNode node, int place) => place == LeakEvidence.Crankcase ? node.Crown > 0 ? CrownDb : CrankcaseDb : 0;
 
-    private static double[] Areas(SeverityNode node, LeakEvidence leak, double moreRings) => Areas(node, leak.Size, leak.Oiled, moreRings);
-
-    // What rings and seats of a used sound cylinder let by, and what the node adds.
-    private static double[] Areas(SeverityNode node, double s, bool oiled, double moreRings)
+    // What rings and seats of a used sound cylinder let by, and what the node adds; answers the sum.
+    private static double Areas(SeverityNode node, double s, bool oiled, double moreRings, Span<double> into)
     {
         var usual = Math.Pow(s, 0.45);
-        var rings = 1.3 * (0.27 * usual + (node.Rings + moreRings) * s) * (oiled ? 0.6 : 1);
         var seats = 0.07 * usual;
-        return [seats / 2 + node.Intake * s, seats / 2 + node.Exhaust * s, rings + node.Crown * s, node.Coolant * s, node.Front * s, node.Behind * s];
+        into[LeakEvidence.Intake] = seats / 2 + node.Intake * s;
+        into[LeakEvidence.Exhaust] = seats / 2 + node.Exhaust * s;
+        into[LeakEvidence.Crankcase] = 1.3 * (0.27 * usual + (node.Rings + moreRings) * s) * (oiled ? 0.6 : 1) + node.Crown * s;
+        into[LeakEvidence.Coolant] = node.Coolant * s;
+        into[LeakEvidence.Front] = node.Front * s;
+        into[LeakEvidence.Behind] = node.Behind * s;
+        double sum = 0;
+        foreach (var area in into)
+        {
+            sum += area;
+        }
+        return sum;
     }
 
     private static double Curve(double off, double spread, double floor, double range) =>

@@ -1,0 +1,54 @@
+using System.Diagnostics;
+using System.Globalization;
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Benchmarks;
+
+/// <summary>What a diagnosis costs: records with dry, wet, leak-down and running readings on every cylinder.</summary>
+internal static class DiagnosisBenchmark
+{
+    internal static void Run()
+    {
+        foreach (var cylinders in new[] { 4, 6, 16 })
+        {
+            var record = Record(cylinders);
+            foreach (var ledger in new[] { false, true })
+            {
+                for (var i = 0; i < 20; i++)
+                {
+                    EngineDiagnosis.Of(record, ledger);
+                }
+                const int Rounds = 60;
+                var times = new List<double>();
+                var before = GC.GetAllocatedBytesForCurrentThread();
+                for (var i = 0; i < Rounds; i++)
+                {
+                    var clock = Stopwatch.StartNew();
+                    EngineDiagnosis.Of(record, ledger);
+                    times.Add(clock.Elapsed.TotalMilliseconds);
+                }
+                var allocated = (GC.GetAllocatedBytesForCurrentThread() - before) / Rounds;
+                times.Sort();
+                Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{cylinders} cylinders, {(ledger ? "with ledger" : "without ledger")}, next tests included: median {times[Rounds / 2]:0.00} ms, p95 {times[Rounds * 95 / 100]:0.00} ms, {allocated / 1024} kB allocated"));
+            }
+        }
+    }
+
+    private static TestRecord Record(int n)
+    {
+        double Level(int c) => c == 3 ? 131 : 188 + c % 4;
+        return new TestRecord
+        {
+            Engine = new EngineSheet { Cylinders = n, Fuel = Fuel.Petrol, Throttle = ThrottleControl.Cable, Layout = n > 6 ? CylinderArrangement.V : CylinderArrangement.Inline, DisplacementCc = 500 * n, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 190 } },
+            Observations = [Observation.Misfire, Observation.RoughIdle],
+            Tests =
+            [
+                new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [.. Enumerable.Range(1, n).Select(c => new CompressionReading { Cylinder = c, Value = Level(c) })] },
+                new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = [.. Enumerable.Range(1, n).Select(c => new LeakDownReading { Cylinder = c, LeakPercent = c == 3 ? 85 : 9 + c % 3, Heard = c == 3 ? [new HeardAir { At = ListeningPlace.Exhaust, Strength = HeardStrength.Strong }] : null })] },
+                new WetCompressionTest { Unit = PressureUnit.Psi, Readings = [.. Enumerable.Range(1, n).Select(c => new CompressionReading { Cylinder = c, Value = 1.045 * Level(c) })] },
+                new RunningCompressionTest { Unit = PressureUnit.Psi, Readings = [.. Enumerable.Range(1, n).Select(c => new RunningReading { Cylinder = c, Idle = 100 + c % 3, Snap = 162 + c % 4, Purged = true })] },
+            ],
+        };
+    }
+}
