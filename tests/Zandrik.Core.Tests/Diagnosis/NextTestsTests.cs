@@ -1,0 +1,73 @@
+using Zandrik.Core.Diagnosis;
+
+namespace Zandrik.Core.Tests.Diagnosis;
+
+/// <summary>The hard rules on top of bits and minutes.</summary>
+public sealed class NextTestsTests
+{
+    private static IReadOnlyList<NextTest> Next(string job) => EngineDiagnosis.Of(Whiteboard.Job(job), ledger: false).Next;
+
+    private static bool Offers(string job, string kind) => Next(job).Any(n => n.Kind == kind);
+
+    [Fact]
+    public void Three_at_most_one_of_a_kind_each_with_minutes_and_a_reason()
+    {
+        foreach (var job in new[] { "petrol 4", "petrol 4; dry 190 188 131 191", "petrol 6; dry 190 188 131 191 120 119; seen misfire coolant-loss", "diesel 8; dry 420 418 300 421 415 410 416 419" })
+        {
+            var next = Next(job);
+            next.Count.ShouldBeInRange(1, 3, job);
+            next.Select(n => n.Kind).ShouldBeUnique();
+            next.ShouldAllBe(n => n.Minutes > 0 && n.Why.Length > 10 && n.GainBits >= 0);
+        }
+    }
+
+    [Fact]
+    public void Leak_down_comes_before_wet_on_a_cylinder_and_wet_only_where_it_is_allowed()
+    {
+        Offers("petrol 4; dry 190 188 160 191", "compression-wet").ShouldBeFalse();
+        Offers("petrol 4; dry 190 188 160 191; repeat 3 160; leak 3 60", "compression-wet").ShouldBeTrue();
+        Offers("diesel 4; dry 420 418 340 421; repeat 3 340; leak 3 60", "compression-wet").ShouldBeFalse("no leave for oil on this diesel");
+        Offers("diesel 4; wetallowed; dry 420 418 340 421; repeat 3 340; leak 3 60", "compression-wet").ShouldBeTrue();
+    }
+
+    [Theory]
+    [InlineData("diesel 4; dry 420 418 421 419; seen misfire rough-idle")]
+    [InlineData("petrol 4; dry 190 188 189 191; seen misfire coolant-in-cylinder")]
+    [InlineData("petrol 4; dry 190 188 189 191; seen misfire; plug 2 coolant-wet")]
+    [InlineData("petrol 4; dry 190 188 189 191; seen misfire coolant-loss coolant-bubbles; gas positive")]
+    public void Nothing_is_run_where_it_must_not_be(string job) => Offers(job, "compression-running").ShouldBeFalse();
+
+    [Fact]
+    public void A_slip_is_put_right_before_anything_else() =>
+        Next("petrol 4; with throttle-closed; dry 170 168 120 169")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe("compression-dry"), n => n.Cylinders.Count.ShouldBe(4), n => n.Why.ShouldContain("slip"));
+
+    [Fact]
+    public void An_invalid_leak_down_is_read_again_first_and_its_setup_costs_nothing()
+    {
+        var first = Next("petrol 4; dry 190 188 189 191; leak 3 85 intake 3")[0];
+        (first.Kind, first.Cylinders[0], first.Minutes).ShouldBe(("leak-down", 3, 8));
+        var begun = Next("petrol 4; dry 190 150 131 191; repeat 2 150; repeat 3 131; leak 3 85 exhaust 3").First(n => n.Kind == "leak-down");
+        begun.Minutes.ShouldBe(6, "the tester is on the bench already");
+    }
+
+    [Fact]
+    public void More_is_to_be_learnt_where_less_is_known()
+    {
+        double Bits(string job) => Next(job).Where(n => n.Kind == "leak-down").Select(n => n.GainBits).DefaultIfEmpty(0).Max();
+        Bits("petrol 4; dry 190 188 131 191; repeat 3 131").ShouldBeGreaterThan(Bits("petrol 4; dry 190 188 131 191; repeat 3 131; wet 3 160; plug 3 oil-wet; seen blow-by"));
+    }
+
+    [Fact]
+    public void Actions_name_the_least_invasive_first_and_open_nothing_on_a_guess()
+    {
+        IReadOnlyList<ActionAdvice> Actions(string job) => EngineDiagnosis.Of(Whiteboard.Job(job), ledger: false).Actions;
+        Actions("petrol 4; dry 190 188 131 191").ShouldNotContain(a => a.Action == RepairAction.HeadOff || a.Action == RepairAction.Overhaul);
+        Actions("petrol 4; dry 190 188 131 191").ShouldContain(a => a.Action == RepairAction.RepeatTest && a.Says.StartsWith("Cylinder 3", StringComparison.Ordinal));
+        Actions("petrol 4; dry 190 120 122 191; leak 2 90 plughole3 3; leak 3 90 plughole2 3").ShouldContain(a => a.Action == RepairAction.HeadOff && a.Says.StartsWith("Cylinders 2 and 3", StringComparison.Ordinal));
+        Actions("petrol 4; dry 190 188 189 191").Single().Action.ShouldBe(RepairAction.None);
+        Actions("petrol 4; dry 190 188 - -").ShouldContain(a => a.Action == RepairAction.CompleteTest);
+        Actions("petrol 4; dry 190 188 131 191; leak 3 89 crankcase 3; wet 3 160; seen stood-long").ShouldContain(a => a.Action == RepairAction.FreeRings);
+        var mixed = Actions("petrol 4; dry 190 - 131 191; leak 3 85 exhaust 3");
+        mixed.Select(a => a.Action).ShouldBeInOrder();
+    }
+}
