@@ -24,7 +24,7 @@ public sealed class JudgementFlowTests : IClassFixture<Site>, IDisposable
         using var other = new Browser { As = "hallan" };
         other.Open($"{site.Address}/jobs/{job}/dry");
         other.Press($"190{Keys.Enter}188{Keys.Enter}131{Keys.Enter}191{Keys.Enter}");
-        other.UntilText("#pad-message", "191 psi kept");
+        other.Until("all four stand in the picture", () => other.Texts(".columns .reading").SequenceEqual(["190", "188", "131", "191"]));
         browser.UntilText("#cylinder-title", "Cylinder 3: low");
         browser.Text("[data-cylinder-says]").ShouldStartWith("Not enough yet to say why");
         browser.All("[data-next='leak-down'], [data-next='compression-dry']").Count.ShouldBeGreaterThan(0);
