@@ -194,7 +194,7 @@ public sealed class EngineDiagnosis
             state = CylinderState.Watch;
         }
         var odd = job.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Contains(c.Cylinder) == true;
-        return odd && leak is null && state is CylinderState.Low or CylinderState.Dead && odd && leak is null ? CylinderState.Watch : state;
+        return odd && leak is null && state is CylinderState.Low or CylinderState.Dead ? CylinderState.Watch : state;
     }
 
     // Air heard clear or strong at the place of another fault than the leading one.

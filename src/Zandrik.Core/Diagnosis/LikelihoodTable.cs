@@ -89,9 +89,12 @@ public static class LikelihoodTable
     public static double Wet(SeverityNode node, double ln, (double Gain, double Spread) more, bool otherGauge, bool nearlyDead, bool diesel)
     {
         var gain = node.Wet + more.Gain;
-        var spread = Math.Sqrt(0.033 * 0.033 + Math.Pow(0.2 * Math.Min(Math.Max(gain, 0), 1), 2) + node.WetSpread * node.WetSpread + more.Spread * more.Spread + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0);
-        return Curve(ln - gain, spread * (diesel ? 1.15 : 1), WetFloor, WetRange);
+        return Curve(ln - gain, WetSpread(node, gain, more.Spread, otherGauge, nearlyDead, diesel), WetFloor, WetRange);
     }
+
+    /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>
+    public static double WetSpread(SeverityNode node, double gain, double moreSpread, bool otherGauge, bool nearlyDead, bool diesel) =>
+        (Math.Sqrt(0.033 * 0.033 + Math.Pow(0.2 * Math.Min(Math.Max(gain, 0), 1), 2) + node.WetSpread * node.WetSpread + moreSpread * moreSpread + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
 
     /// <summary>Running idle or snap.</summary>
     /// <param name="predicted">What the node predicts, ln.</param>

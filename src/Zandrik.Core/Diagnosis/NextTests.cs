@@ -213,7 +213,7 @@ internal sealed class NextTests
         return Information(posterior.Cylinders[index], cells!);
     }
 
-    private double WetBits(int index) => Bits(index, k => Cells(k.Wet, Math.Sqrt(0.033 * 0.033 + Math.Pow(0.2 * Math.Min(Math.Max(k.Wet, 0), 1), 2) + k.WetSpread * k.WetSpread), WetCuts));
+    private double WetBits(int index) => Bits(index, k => Cells(k.Wet, LikelihoodTable.WetSpread(k, k.Wet, 0, otherGauge: false, nearlyDead: false, job.Diesel), WetCuts));
 
     private double DryBits(int index) => Bits(index, k => Cells(k.Dry, Math.Sqrt(0.05 * 0.05 + k.DrySpread * k.DrySpread), DryCuts));
 

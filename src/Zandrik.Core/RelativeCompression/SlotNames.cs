@@ -1,3 +1,5 @@
+using Zandrik.Core.Compression;
+
 namespace Zandrik.Core.RelativeCompression;
 
 /// <summary>One way the slots of a capture without sync may belong to cylinders.</summary>
@@ -31,6 +33,14 @@ public static class SlotNames
         var n = order.Count;
         var first = order.ToList().IndexOf(unplugged);
         return [.. slots.Select(s => s with { Cylinder = order[((first + s.Slot - weakest.Slot) % n + n) % n] })];
+    }
+
+    /// <summary>What a gauge read of each cylinder against the best of them, percent; empty with fewer than two readings that count.</summary>
+    /// <param name="dry">The judged dry test; absent without one.</param>
+    public static IReadOnlyDictionary<int, double> GaugeOf(DryJudgement? dry)
+    {
+        var read = (dry?.Cylinders ?? []).Where(c => c is { InQuestion: false, LevelPa: > 0 }).ToDictionary(c => c.Cylinder, c => c.LevelPa!.Value);
+        return read.Count < 2 ? new Dictionary<int, double>() : read.ToDictionary(c => c.Key, c => 100 * c.Value / read.Values.Max());
     }
 
     /// <summary>Every way round the firing order, the most likely first. All alike where nothing else was measured.</summary>

@@ -70,5 +70,15 @@ public sealed class SlotNamesTests
     }
 
     [Fact]
+    public void The_gauge_counts_against_its_best_and_one_reading_tells_nothing()
+    {
+        var engine = Cases.Inline(4);
+        SlotNames.GaugeOf(null).ShouldBeEmpty();
+        SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200))).ShouldBeEmpty();
+        var two = SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200, 150)));
+        (two.Count, two[1], Math.Round(two[2], 6)).ShouldBe((2, 100, 75));
+    }
+
+    [Fact]
     public void Slots_have_letters_that_nobody_takes_for_cylinders() => Enumerable.Range(1, 16).Select(SlotNames.Letter).ShouldBe([.. "ABCDEFGHIJKLMNOP".Select(c => c.ToString())]);
 }

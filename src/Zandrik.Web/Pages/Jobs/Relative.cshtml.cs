@@ -181,7 +181,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
                 await PreviewAsync(Chosen, cancel);
                 break;
             case CaptureView.Result when Answer is not null:
-                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, Gauge());
+                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, SlotNames.GaugeOf(LatestDryTest.Judged(Job.Record)));
                 Picture = await captures.PictureAsync(Who, Number, Answer.Id, cancel) is { } packed ? CapturePicture.Unpack(packed) : null;
                 break;
             default:
@@ -208,12 +208,5 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         var same = before?.Shape == Found.Shape;
         Form = CaptureForm.Of(Found, same ? Found.LikeBefore(before!.Layout) : layout, same ? before!.Question : null, Engine, ClampOf(chosen)?.MilliVoltsPerAmp);
-    }
-
-    // What the gauge read against its best, percent: it tells slots apart where no sync does.
-    private Dictionary<int, double> Gauge()
-    {
-        var read = (LatestDryTest.Judged(Job.Record)?.Cylinders ?? []).Where(c => c is { InQuestion: false, LevelPa: > 0 }).ToDictionary(c => c.Cylinder, c => c.LevelPa!.Value);
-        return read.Count < 2 ? [] : read.ToDictionary(c => c.Key, c => 100 * c.Value / read.Values.Max());
     }
 }
