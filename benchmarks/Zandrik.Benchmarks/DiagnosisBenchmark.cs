@@ -15,11 +15,12 @@ internal static class DiagnosisBenchmark
             var record = Record(cylinders);
             foreach (var ledger in new[] { false, true })
             {
-                for (var i = 0; i < 20; i++)
+                // Until what runs often is compiled for speed.
+                for (var warm = Stopwatch.StartNew(); warm.Elapsed.TotalSeconds < 2;)
                 {
                     EngineDiagnosis.Of(record, ledger);
                 }
-                const int Rounds = 60;
+                const int Rounds = 400;
                 var times = new List<double>();
                 var before = GC.GetAllocatedBytesForCurrentThread();
                 for (var i = 0; i < Rounds; i++)

@@ -1,3 +1,5 @@
+using System.Numerics.Tensors;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;
@@ -22,31 +24,23 @@ internal sealed class Inference
 
     private readonly JobEvidence job;
     private readonly EvidenceStage upTo;
-    private readonly IReadOnlyList<SeverityNode> nodes;
-    private readonly int[] faultOf;
-    private readonly SeverityNode[] webs;
+    private readonly NodeTable nodes;
     private readonly double[][] odds;
     private readonly double webPrior;
     private readonly double[] levels;
     private readonly List<EngineState> states = [];
-    private readonly Dictionary<double, double[][]> dryAt = [];
     private readonly Dictionary<(Speaks, Fault), double> shifts = [];
 
     // What all cylinders have more in a state of the engine.
     private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, (double Idle, double Snap, double? Spread) Running, bool Aged);
 
-    // One row of the causes: its share of the prior, its law for the level, its state, and a bank that is shifted alone.
-    private sealed record Row(EngineCause Cause, double Weight, double Mean, double Spread, int State, int? Bank = null, double BankShift = 0);
-
-    private sealed record Chained(double[] Log, double[] LogWithout, double[][] Mass, double[][] MassWithout);
+    // One row of the causes: its share of the prior, its law for the level, its state, and a bank that is shifted alone, by a place of BankShifts from 1.
+    private sealed record Row(EngineCause Cause, double Weight, double Mean, double Spread, int State, int? Bank = null, int BankShift = 0);
 
     private Inference(JobEvidence job, EvidenceStage upTo)
     {
         (this.job, this.upTo) = (job, upTo);
-        nodes = SeverityNodes.Local(job.Nodes);
-        faultOf = [.. nodes.Select(x => Posterior.IndexOf(x.Fault))];
-        double[] areas = [0, .. SeverityNodes.WebAreas];
-        webs = [.. areas.SelectMany(front => areas.Select(behind => SeverityNodes.Web(job.Nodes, front, behind)))];
+        nodes = job.Table;
         odds = [.. job.Cylinders.Select(Odds)];
         webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(Speaks.Webs));
         levels = Levels();
@@ -132,7 +126,21 @@ internal sealed class Inference
             var db = cause switch { Fault.GeneralWear => job.Gauges.Wear, Fault.CamTiming => job.Gauges.Cam, _ => 0 };
             return FaultOdds.OfCause(cause, job.Diesel, slip is not null) * Shift(Speaks.Engine, cause) * (Has(EvidenceStage.Observations) ? Factor(db) : 1);
         }
-        states.Add(new(0, (0, 0), (0, 0, null), Aged: false));
+        // States of the engine that no reading can tell apart are one.
+        var (leaks, oiled, ran) = (Has(EvidenceStage.LeakDownAmount) && job.Cylinders.Any(c => c.Leak is not null), Has(EvidenceStage.Wet) && job.Cylinders.Any(c => c.LnWet is not null),
+            Has(EvidenceStage.Running) && job.RanCylinders > 0);
+        int State(EngineState asked)
+        {
+            var told = new EngineState(leaks ? asked.Rings : 0, oiled ? asked.Wet : (0, 0), ran ? asked.Running : (0, 0, null), leaks && asked.Aged);
+            var known = states.IndexOf(told);
+            if (known < 0)
+            {
+                states.Add(told);
+                known = states.Count - 1;
+            }
+            return known;
+        }
+        State(new(0, (0, 0), (0, 0, null), Aged: false));
         rows.Add(new(new(Fault.None), Prior(Fault.None), mean - 0.01, spread, 0));
         rows.Add(slip is { } recorded
             ? new(new(Fault.TestError), Prior(Fault.TestError), mean + recorded.Shift, Math.Sqrt(spread * spread + recorded.Spread * recorded.Spread), 0)
@@ -140,24 +148,17 @@ internal sealed class Inference
         var loss = job.Nodes.Loss;
         for (var i = 0; i < WearAreas.Length; i++)
         {
-            states.Add(new(WearAreas[i], (loss * WearAreas[i] * (1 - job.Nodes.OilLeft), 0.04), (0, 0, null), Aged: true));
-            rows.Add(new(new(Fault.GeneralWear), Prior(Fault.GeneralWear) * WearShares[i], withSlip - loss * WearAreas[i], slipSpread, states.Count - 1));
+            var worn = State(new(WearAreas[i], (loss * WearAreas[i] * (1 - job.Nodes.OilLeft), 0.04), (0, 0, null), Aged: true));
+            rows.Add(new(new(Fault.GeneralWear), Prior(Fault.GeneralWear) * WearShares[i], withSlip - loss * WearAreas[i], slipSpread, worn));
         }
         for (var i = 0; i < WashAreas.Length; i++)
         {
-            states.Add(new(WashAreas[i], (0.95 * loss * WashAreas[i], 0.02), (0, 0, null), Aged: true));
-            rows.Add(new(new(Fault.FuelWashed), Prior(Fault.FuelWashed) * WashShares[i], withSlip - loss * WashAreas[i], slipSpread, states.Count - 1));
+            var washed = State(new(WashAreas[i], (0.95 * loss * WashAreas[i], 0.02), (0, 0, null), Aged: true));
+            rows.Add(new(new(Fault.FuelWashed), Prior(Fault.FuelWashed) * WashShares[i], withSlip - loss * WashAreas[i], slipSpread, washed));
         }
-        states.Add(new(0, (0, 0), (0.40, -0.12, 0.18), Aged: false));
-        if (!job.Diesel && job.Engine.Throttle != ThrottleControl.None)
-        {
-            rows.Add(new(new(Fault.ExhaustRestriction), Prior(Fault.ExhaustRestriction), withSlip - 0.01, slipSpread, states.Count - 1));
-        }
-        else
-        {
-            // Without a running test nothing tells it.
-            rows.Add(new(new(Fault.ExhaustRestriction), Prior(Fault.ExhaustRestriction), withSlip - 0.01, slipSpread, 0));
-        }
+        // Without a running test nothing tells a restricted exhaust.
+        var restricted = !job.Diesel && job.Engine.Throttle != ThrottleControl.None ? State(new(0, (0, 0), (0.40, -0.12, 0.18), Aged: false)) : 0;
+        rows.Add(new(new(Fault.ExhaustRestriction), Prior(Fault.ExhaustRestriction), withSlip - 0.01, slipSpread, restricted));
         var cam = Prior(Fault.CamTiming);
         for (var i = 0; i < CamShifts.Length; i++)
         {
@@ -169,7 +170,7 @@ internal sealed class Inference
             {
                 for (var i = 0; i < BankShifts.Length; i++)
                 {
-                    rows.Add(new(new(Fault.CamTiming, b), cam / 2 / job.Banks.Count * BankShares[i], withSlip, slipSpread, 0, b, BankShifts[i]));
+                    rows.Add(new(new(Fault.CamTiming, b), cam / 2 / job.Banks.Count * BankShares[i], withSlip, slipSpread, 0, b, i + 1));
                 }
             }
         }
@@ -180,69 +181,53 @@ internal sealed class Inference
         return rows;
     }
 
+    // A term that weighs less than this of the whole is not shared out.
+    private const double Negligible = 1e-7;
+
+    private static readonly double LnNegligible = Math.Log(Negligible);
+
     private Posterior Sum()
     {
         var rows = Rows();
         var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Engine.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
         var (coolant, elsewhere) = (Shift(Speaks.Coolant) * Factor(gasC), Shift(Speaks.CoolantElsewhere) * Factor(gasE));
-        var other = states.Select(s => job.Cylinders.Select(c => Other(c, s)).ToArray()).ToArray();
-        var chains = new Dictionary<(int State, int Level, double BankShift), Chained>();
-        Chained At(int state, int level, double shift)
-        {
-            if (!chains.TryGetValue((state, level, shift), out var found))
-            {
-                chains[(state, level, shift)] = found = Chain(levels[level] + shift, other[state]);
-            }
-            return found;
-        }
-        var terms = new List<(Row Row, Chained Plain, Chained? Shifted, double Log)>();
+        using var chains = new ChainSums(this);
+        // Several causes share a level and a state: what they weigh together is what is shared out.
+        var engine = new Dictionary<EngineCause, double>();
+        var terms = new List<(Row Row, int Level, double Law)>(rows.Count * levels.Length);
+        double highest = double.NegativeInfinity;
         foreach (var row in rows)
         {
             for (var level = 0; level < levels.Length; level++)
             {
-                var plain = At(row.State, level, 0);
-                var shifted = row.Bank is null ? null : At(row.State, level, row.BankShift);
                 var off = (levels[level] - row.Mean) / row.Spread;
-                var law = levels.Length == 1 ? 0 : -off * off / 2 - Math.Log(row.Spread);
-                terms.Add((row, plain, shifted, Math.Log(row.Weight) + law));
+                var law = Math.Log(row.Weight) + (levels.Length == 1 ? 0 : -off * off / 2 - Math.Log(row.Spread));
+                // What cannot come near the best so far is not summed: the first row is of the engine without a cause, at every level.
+                if (law + chains.AtMost(row, level) < highest + LnNegligible)
+                {
+                    continue;
+                }
+                terms.Add((row, level, law));
+                highest = Math.Max(highest, law + chains.Total(row, level, withCoolant: true));
             }
         }
-        double Total(Chained plain, Chained? shifted, int? bank, bool without)
-        {
-            double sum = 0;
-            for (var b = 0; b < job.Banks.Count; b++)
-            {
-                var chain = b == bank ? shifted! : plain;
-                sum += without ? chain.LogWithout[b] : chain.Log[b];
-            }
-            return sum;
-        }
-        var highest = terms.Max(t => t.Log + Total(t.Plain, t.Shifted, t.Row.Bank, without: false));
         var masses = job.Cylinders.Select(_ => new double[Posterior.Answers]).ToArray();
-        var engine = new Dictionary<EngineCause, double>();
         void Add(EngineCause cause, double mass) => engine[cause] = engine.GetValueOrDefault(cause) + mass;
-        foreach (var (row, plain, shifted, log) in terms)
+        foreach (var (row, level, law) in terms)
         {
-            var with = Math.Exp(log + Total(plain, shifted, row.Bank, without: false) - highest);
-            var without = Math.Min(with, Math.Exp(log + Total(plain, shifted, row.Bank, without: true) - highest));
+            var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
+            if (with < Negligible)
+            {
+                continue;
+            }
+            var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
             var located = coolant * (with - without);
             var (hidden, away) = (FaultOdds.CoolantNotLocated * coolant * without, FaultOdds.CoolantElsewhere * elsewhere * without);
             Add(row.Cause, without);
             Add(new(Fault.GasketCoolant), located + hidden);
             Add(new(Fault.CoolantPathElsewhere), away);
-            for (var b = 0; b < job.Banks.Count; b++)
-            {
-                var chain = b == row.Bank ? shifted! : plain;
-                foreach (var i in job.Banks[b])
-                {
-                    for (var f = 0; f < Posterior.Answers; f++)
-                    {
-                        // Given that coolant goes somewhere in a cylinder: all that is, less what has none of it.
-                        masses[i][f] += without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere) * chain.MassWithout[i][f]
-                            + coolant * Math.Max(0, with * chain.Mass[i][f] - without * chain.MassWithout[i][f]);
-                    }
-                }
-            }
+            // Given that coolant goes somewhere in a cylinder: all that is, less what has none of it.
+            chains.ShareOut(row, level, coolant * with, without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere) - coolant * without, masses);
         }
         foreach (var cylinder in masses)
         {
@@ -254,143 +239,300 @@ internal sealed class Inference
 
     private static void Normalise(double[] masses)
     {
-        var sum = masses.Sum() + 1e-300;
+        double sum = 1e-300;
+        for (var i = 0; i < masses.Length; i++)
+        {
+            masses[i] = Math.Max(0, masses[i]);
+            sum += masses[i];
+        }
         for (var i = 0; i < masses.Length; i++)
         {
             masses[i] /= sum;
         }
     }
 
-    // Everything but dry: likelihood of each node, then of each pair of webs.
-    private double[] Other(CylinderEvidence c, EngineState state)
+    // Everything but dry, under each of the first states: likelihood of each node. What only some of them speak of is worked out once for the others.
+    private double[][] Other(CylinderEvidence c, int variants)
     {
-        var found = new double[nodes.Count + webs.Length];
-        Array.Fill(found, 1);
-        if (c.Leak is { } leak && Has(EvidenceStage.LeakDownAmount))
+        var runs = new Dictionary<(double, double, double?), double[]>();
+        var found = new double[variants][];
+        for (var s = 0; s < variants; s++)
         {
-            // How an engine and a tester are off as a whole says nothing where age is what is asked about.
-            leak = leak with { LnRatio = leak.LnRatio - (state.Aged ? 0 : job.LeakOffset), Heard = Has(EvidenceStage.LeakDownHeard) ? leak.Heard : new int?[LeakEvidence.Places] };
-            LikelihoodTable.LeakDown(nodes, leak, state.Rings, found.AsSpan(0, nodes.Count));
-            for (var w = 0; w < webs.Length; w++)
+            var state = states[s];
+            if (!runs.TryGetValue(state.Running, out var run))
             {
-                found[nodes.Count + w] = LikelihoodTable.LeakDown(webs[w], leak, state.Rings);
+                runs[state.Running] = run = Running(c, state);
             }
-        }
-        var (idleSpread, snapSpread) = LikelihoodTable.RunningSpread(job.RanCylinders, job.Diesel);
-        for (var k = 0; k < found.Length; k++)
-        {
-            var node = k < nodes.Count ? nodes[k] : webs[k - nodes.Count];
-            if (c.Relative is { } relative && Has(EvidenceStage.Relative))
+            var like = found[s] = [.. run];
+            if (c.Leak is { } leak && Has(EvidenceStage.LeakDownAmount))
             {
-                found[k] *= LikelihoodTable.Relative(node, relative.Ln, relative.ErrorPercent);
+                // How an engine and a tester are off as a whole says nothing where age is what is asked about.
+                leak = leak with { LnRatio = leak.LnRatio - (state.Aged ? 0 : job.LeakOffset), Heard = Has(EvidenceStage.LeakDownHeard) ? leak.Heard : new int?[LeakEvidence.Places] };
+                LikelihoodTable.LeakDown(nodes, job.Curves.Paths(leak, state.Rings), leak, like);
             }
             if (c.LnWet is { } wet && Has(EvidenceStage.Wet))
             {
-                found[k] *= LikelihoodTable.Wet(node, wet, state.Wet, job.OtherGauge, c.NearlyDead, job.Diesel);
-            }
-            if (c.LnIdle is { } idle && Has(EvidenceStage.Running))
-            {
-                found[k] *= LikelihoodTable.Running(node.Idle + state.Running.Idle, idle, state.Running.Spread ?? idleSpread);
-            }
-            if (c.LnSnap is { } snap && Has(EvidenceStage.Running))
-            {
-                found[k] *= LikelihoodTable.Running(node.Snap + state.Running.Snap, snap, state.Running.Spread ?? snapSpread);
+                job.Curves.Wet(state.Wet, c.NearlyDead).Multiply(wet, like);
             }
         }
         return found;
     }
 
-    // All banks at one level: ln of their sums, with a leak to the coolant among the faults and without, and each cylinder's shares.
-    private Chained Chain(double level, double[][] other)
+    // Relative compression, and running with what a state of the engine gives.
+    private double[] Running(CylinderEvidence c, EngineState state)
     {
-        var n = job.Cylinders.Count;
-        var (log, logWithout) = (new double[job.Banks.Count], new double[job.Banks.Count]);
-        var (mass, massWithout) = (new double[n][], new double[n][]);
-        var coolant = Posterior.IndexOf(Fault.GasketCoolant);
-        for (var b = 0; b < job.Banks.Count; b++)
+        var like = new double[nodes.Nodes.Length];
+        Array.Fill(like, 1);
+        if (c.Relative is { } relative && Has(EvidenceStage.Relative))
         {
-            var bank = job.Banks[b];
-            var phi = bank.Select(_ => new double[BankChain.States * BankChain.States]).ToArray();
-            var faults = new double[bank.Length][];
-            double scaled = 0;
-            for (var j = 0; j < bank.Length; j++)
-            {
-                var i = bank[j];
-                faults[j] = Cylinder(i, level, other[i], phi[j]);
-                var most = Math.Max(phi[j].Max(), 1e-300);
-                scaled += Math.Log(most);
-                for (var k = 0; k < phi[j].Length; k++)
-                {
-                    phi[j][k] /= most;
-                }
-            }
-            var chain = new BankChain(bank.Length, webPrior);
-            var shares = bank.Select(_ => new double[3]).ToArray();
-            log[b] = scaled + chain.Sum(phi, shares);
-            Share(mass, keepCoolant: true);
-            for (var j = 0; j < bank.Length; j++)
-            {
-                var all = faults[j].Sum() + 1e-300;
-                phi[j][0] *= Math.Max(0, 1 - faults[j][coolant] / all);
-            }
-            logWithout[b] = scaled + chain.Sum(phi, shares);
-            Share(massWithout, keepCoolant: false);
-
-            void Share(double[][] into, bool keepCoolant)
-            {
-                for (var j = 0; j < bank.Length; j++)
-                {
-                    var answers = new double[Posterior.Answers];
-                    var all = faults[j].Sum() - (keepCoolant ? 0 : faults[j][coolant]) + 1e-300;
-                    for (var f = 0; f < faults[j].Length; f++)
-                    {
-                        answers[f] = keepCoolant || f != coolant ? shares[j][0] * faults[j][f] / all : 0;
-                    }
-                    (answers[Posterior.Front], answers[Posterior.Behind]) = (shares[j][1], shares[j][2]);
-                    into[bank[j]] = answers;
-                }
-            }
+            job.Curves.Relative(relative.ErrorPercent).Multiply(relative.Ln, like);
         }
-        return new Chained(log, logWithout, mass, massWithout);
+        if (c.LnIdle is { } idle && Has(EvidenceStage.Running))
+        {
+            job.Curves.Idle(state.Running.Idle, state.Running.Spread).Multiply(idle, like);
+        }
+        if (c.LnSnap is { } snap && Has(EvidenceStage.Running))
+        {
+            job.Curves.Snap(state.Running.Snap, state.Running.Spread).Multiply(snap, like);
+        }
+        return like;
     }
 
-    // One cylinder at one level: the sum of each fault of its own, and the likelihoods for the chain.
-    private double[] Cylinder(int index, double level, double[] other, double[] phi)
-    {
-        var dry = DryAt(level)[index];
-        var faults = new double[FaultOdds.Local.Count];
-        for (var k = 0; k < nodes.Count; k++)
-        {
-            faults[faultOf[k]] += nodes[k].Weight * dry[k] * other[k] * odds[index][faultOf[k]];
-        }
-        for (var w = 1; w < webs.Length; w++)
-        {
-            phi[w] = dry[nodes.Count + w] * other[nodes.Count + w];
-        }
-        phi[0] = faults.Sum();
-        return faults;
-    }
+    // Whether a cylinder's readings can tell two states apart.
+    private bool TellsApart(CylinderEvidence c) => (c.Leak is not null && Has(EvidenceStage.LeakDownAmount)) || (c.LnWet is not null && Has(EvidenceStage.Wet)) || ((c.LnIdle ?? c.LnSnap) is not null && Has(EvidenceStage.Running));
 
-    // Dry readings at a level, for each cylinder and node: the same under every cause.
-    private double[][] DryAt(double level)
+    /// <summary>
+    /// The chains of all banks at every level under every state of the engine: ln of their sums, with a leak to the coolant among the faults and without; and what each cylinder has of them. Sums are
+    /// worked out once, and shared out only where they weigh anything.
+    /// </summary>
+    private sealed class ChainSums : IDisposable
     {
-        if (!dryAt.TryGetValue(level, out var found))
+        private static readonly int Faults = FaultOdds.Local.Count;
+
+        // What is kept of a cylinder at a level: likelihoods of its pairs of webs, then the sum of each fault of its own, then the scale that was taken off.
+        private static readonly int Kept = BankChain.Pairs + Faults + 1;
+
+        private readonly Inference of;
+        private readonly BankChain[] banks;
+        private readonly double[][][] other;
+        private readonly int[] variants;
+        private readonly Row plain = new(new(Fault.None), 1, 0, 1, 0);
+        private readonly double[] gains;
+        private readonly int levels;
+        private readonly double[] sums;
+        private readonly int[] places;
+        private readonly int[] dryPlaces;
+        private readonly RentedRows kept;
+        private readonly RentedRows dry;
+
+        public ChainSums(Inference of)
         {
-            dryAt[level] = found = [.. job.Cylinders.Select(c =>
+            this.of = of;
+            var job = of.job;
+            banks = [.. job.Banks.Select(b => new BankChain(b.Length, of.webPrior))];
+            variants = [.. job.Cylinders.Select(c => of.TellsApart(c) ? of.states.Count : 1)];
+            other = [.. job.Cylinders.Select((c, i) => of.Other(c, variants[i]).Select(like => Weighted(like, of.odds[i])).ToArray())];
+            gains = [.. of.states.Select((_, s) => Gain(s))];
+            // Every level, and every level with a bank of its own shift.
+            levels = of.levels.Length * (job.Banks.Count > 1 ? BankShifts.Length + 1 : 1);
+            sums = new double[2 * banks.Length * of.states.Count * levels];
+            Array.Fill(sums, double.NaN);
+            places = new int[job.Cylinders.Count * of.states.Count * levels];
+            Array.Fill(places, -1);
+            dryPlaces = new int[job.Cylinders.Count * levels];
+            Array.Fill(dryPlaces, -1);
+            kept = new RentedRows(Kept, of.levels.Length * variants.Sum());
+            dry = new RentedRows(of.nodes.Nodes.Length, of.levels.Length * job.Cylinders.Count);
+        }
+
+        public void Dispose()
+        {
+            kept.Dispose();
+            dry.Dispose();
+        }
+
+        /// <summary>ln of what all banks come to under a row at a level, with a leak to the coolant among the faults or without.</summary>
+        public double Total(Row row, int level, bool withCoolant)
+        {
+            double all = 0;
+            for (var b = 0; b < banks.Length; b++)
             {
-                var like = new double[nodes.Count + webs.Length];
-                Array.Fill(like, 1);
-                if (c.LnDry is { } ln && Has(EvidenceStage.Dry))
+                all += SumOf(b, row.State, LevelOf(b, row, level), withCoolant);
+            }
+            return all;
+        }
+
+        /// <summary>ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most.</summary>
+        public double AtMost(Row row, int level) => row.State == 0 ? double.PositiveInfinity : Total(plain, level, withCoolant: true) + gains[row.State];
+
+        // ln of what a state of the engine gains at most, over all cylinders.
+        private double Gain(int state)
+        {
+            Span<double> ratio = stackalloc double[of.nodes.Nodes.Length];
+            double all = 0;
+            for (var i = 0; i < other.Length; i++)
+            {
+                if (state < variants[i])
                 {
-                    var dry = Math.Max(SeverityNodes.LowestDry, ln - level);
-                    for (var k = 0; k < like.Length; k++)
+                    TensorPrimitives.Divide(other[i][state], other[i][0], ratio);
+                    all += Math.Log(TensorPrimitives.Max<double>(ratio));
+                }
+            }
+            return all;
+        }
+
+        /// <summary>Adds to each answer of each cylinder what a term gives it: so much of the chain with a leak to the coolant, so much of the one without.</summary>
+        public void ShareOut(Row row, int level, double with, double without, double[][] masses)
+        {
+            Span<(double Whole, double Front, double Behind)> shares = stackalloc (double, double, double)[EngineRules.MostCylinders];
+            Span<int> starts = stackalloc int[EngineRules.MostCylinders];
+            Span<double> whole = stackalloc double[EngineRules.MostCylinders];
+            var coolant = Posterior.IndexOf(Fault.GasketCoolant);
+            for (var b = 0; b < banks.Length; b++)
+            {
+                var bank = of.job.Banks[b];
+                var at = LevelOf(b, row, level);
+                foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
+                {
+                    var weight = keepCoolant ? with : without;
+                    Place(bank, row.State, at, keepCoolant, starts, whole);
+                    banks[b].Sum(kept.All, starts, whole);
+                    banks[b].Shares(kept.All, starts, whole, shares);
+                    for (var j = 0; j < bank.Length; j++)
                     {
-                        like[k] = LikelihoodTable.Dry(k < nodes.Count ? nodes[k] : webs[k - nodes.Count], dry, c.DrySpread);
+                        var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
+                        double all = 1e-300;
+                        for (var f = 0; f < Faults; f++)
+                        {
+                            all += keepCoolant || f != coolant ? faults[f] : 0;
+                        }
+                        var into = masses[bank[j]];
+                        for (var f = 0; f < Faults; f++)
+                        {
+                            into[f] += keepCoolant || f != coolant ? weight * shares[j].Whole * faults[f] / all : 0;
+                        }
+                        into[Posterior.Front] += weight * shares[j].Front;
+                        into[Posterior.Behind] += weight * shares[j].Behind;
                     }
                 }
-                return like;
-            })];
+            }
         }
-        return found;
+
+        private double[] Weighted(double[] like, double[] odds)
+        {
+            var nodes = of.nodes;
+            for (var f = 0; f < Faults; f++)
+            {
+                for (var k = nodes.OfFault[f].From; k < nodes.OfFault[f].To; k++)
+                {
+                    like[k] *= nodes.Weight[k] * odds[f];
+                }
+            }
+            for (var k = nodes.Local; k < like.Length; k++)
+            {
+                like[k] *= nodes.Weight[k];
+            }
+            return like;
+        }
+
+        // The level of a bank: the engine's, or that with a shift of its own.
+        private int LevelOf(int bank, Row row, int level) => level + (bank == row.Bank ? row.BankShift * of.levels.Length : 0);
+
+        private double Ln(int level) => of.levels[level % of.levels.Length] + (level < of.levels.Length ? 0 : BankShifts[level / of.levels.Length - 1]);
+
+        private double SumOf(int b, int state, int level, bool withCoolant)
+        {
+            ref var found = ref sums[((b * of.states.Count + state) * levels + level) * 2 + (withCoolant ? 0 : 1)];
+            if (double.IsNaN(found))
+            {
+                Span<int> starts = stackalloc int[EngineRules.MostCylinders];
+                Span<double> whole = stackalloc double[EngineRules.MostCylinders];
+                found = Place(of.job.Banks[b], state, level, withCoolant, starts, whole) + banks[b].Sum(kept.All, starts, whole);
+            }
+            return found;
+        }
+
+        // Where a bank's cylinders are kept, what each comes to with both webs whole, and ln of the scale that was taken off.
+        private double Place(int[] bank, int state, int level, bool keepCoolant, Span<int> starts, Span<double> whole)
+        {
+            var coolant = BankChain.Pairs + Posterior.IndexOf(Fault.GasketCoolant);
+            double scale = 0;
+            for (var j = 0; j < bank.Length; j++)
+            {
+                var start = starts[j] = Cylinder(bank[j], Math.Min(state, variants[bank[j]] - 1), level);
+                whole[j] = Math.Max(0, kept.All[start] - (keepCoolant ? 0 : kept.All[start + coolant]));
+                scale += kept.All[start + Kept - 1];
+            }
+            return scale;
+        }
+
+        private int Cylinder(int index, int variant, int level)
+        {
+            ref var place = ref places[(index * of.states.Count + variant) * levels + level];
+            if (place >= 0)
+            {
+                return place;
+            }
+            place = kept.Next();
+            var nodes = of.nodes;
+            var like = other[index][variant];
+            var into = kept.All.AsSpan(place, Kept);
+            var at = Dry(index, level);
+            ReadOnlySpan<double> read = dry.All.AsSpan(at, like.Length);
+            Span<double> both = stackalloc double[like.Length];
+            TensorPrimitives.Multiply(like, read, both);
+            double all = 0;
+            for (var f = 0; f < Faults; f++)
+            {
+                all += into[BankChain.Pairs + f] = TensorPrimitives.Sum<double>(both[nodes.OfFault[f].From..nodes.OfFault[f].To]);
+            }
+            both[nodes.Local..].CopyTo(into);
+            into[0] = all;
+            var most = Math.Max(1e-300, TensorPrimitives.Max<double>(into[..BankChain.Pairs]));
+            TensorPrimitives.Multiply(into[..(Kept - 1)], 1 / most, into[..(Kept - 1)]);
+            into[Kept - 1] = Math.Log(most);
+            return place;
+        }
+
+        // The dry reading of a cylinder at a level: the same under every state of the engine.
+        private int Dry(int index, int level)
+        {
+            ref var place = ref dryPlaces[index * levels + level];
+            if (place < 0)
+            {
+                place = dry.Next();
+                var c = of.job.Cylinders[index];
+                var like = dry.All.AsSpan(place, of.nodes.Nodes.Length);
+                like.Fill(1);
+                if (c.LnDry is { } ln && of.Has(EvidenceStage.Dry))
+                {
+                    of.job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - Ln(level)), like);
+                }
+            }
+            return place;
+        }
+    }
+
+    // Rows of one length in a borrowed array that grows.
+    private sealed class RentedRows(int length, int rows) : IDisposable
+    {
+        private int used;
+
+        public double[] All { get; private set; } = System.Buffers.ArrayPool<double>.Shared.Rent(length * rows);
+
+        /// <summary>Where the next row starts.</summary>
+        public int Next()
+        {
+            if ((used + 1) * length > All.Length)
+            {
+                var more = System.Buffers.ArrayPool<double>.Shared.Rent(2 * All.Length);
+                All.AsSpan().CopyTo(more);
+                Dispose();
+                All = more;
+            }
+            return used++ * length;
+        }
+
+        public void Dispose() => System.Buffers.ArrayPool<double>.Shared.Return(All);
     }
 }

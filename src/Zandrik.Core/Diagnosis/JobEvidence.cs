@@ -118,6 +118,9 @@ public sealed class JobEvidence
     /// <summary>Shift of a recorded slip, ln, and its spread; absent when none is recorded.</summary>
     public (double Shift, double Spread)? Slip { get; private set; }
 
+    /// <summary>ln of the level that the dry readings themselves take for sound, psi; absent without any.</summary>
+    public double? ReferenceLn => Dry?.ReferencePa is { } pa and > 0 ? Math.Log(pa / Psi) : null;
+
     /// <summary>What was noticed.</summary>
     public IReadOnlySet<Observation> Seen { get; private set; } = new HashSet<Observation>();
 
@@ -156,6 +159,12 @@ public sealed class JobEvidence
 
     /// <summary>What is likely with nothing but observations; worked out once.</summary>
     internal Posterior? BeforeReadings { get; set; }
+
+    /// <summary>The severities of this engine's faults.</summary>
+    internal NodeTable Table => field ??= NodeTable.Of(Nodes);
+
+    /// <summary>The curves of the table.</summary>
+    internal JobCurves Curves => field ??= new JobCurves(this);
 
     /// <summary>Reads a record.</summary>
     public static JobEvidence Of(TestRecord record)

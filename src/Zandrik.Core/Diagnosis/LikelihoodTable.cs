@@ -1,3 +1,4 @@
+using System.Numerics.Tensors;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 
@@ -66,86 +67,107 @@ public static class LikelihoodTable
         new("running-snap", "ln(snap/(0.86·sound level))", "0.06 with three cylinders or more, else 0.075; diesel 0.15", RunningFloor, RunningRange, "the same", TableOrigin.Physics),
     ];
 
-    /// <summary>Dry.</summary>
-    /// <param name="node">The node.</param>
-    /// <param name="ln">ln of the reading over the sound level, not below <see cref="SeverityNodes.LowestDry"/>.</param>
+    /// <summary>Dry: ln of a reading over the sound level, not below <see cref="SeverityNodes.LowestDry"/>.</summary>
+    /// <param name="nodes">The nodes.</param>
     /// <param name="spread">Standard deviation of the reading.</param>
-    public static double Dry(SeverityNode node, double ln, double spread) =>
-        Curve(ln - node.Dry, Math.Sqrt(spread * spread + node.DrySpread * node.DrySpread), node.Fault == Fault.Sound ? DryFloorOfSound : DryFloor, DryRange);
+    internal static FindingCurve Dry(NodeTable nodes, double spread)
+    {
+        var around = new double[nodes.Dry.Length];
+        TensorPrimitives.Multiply(nodes.DrySpread, nodes.DrySpread, around);
+        TensorPrimitives.Add(around, spread * spread, around);
+        TensorPrimitives.Sqrt(around, around);
+        var floor = All(nodes, DryFloor);
+        var (from, to) = nodes.OfFault[Posterior.IndexOf(Fault.Sound)];
+        floor.AsSpan(from..to).Fill(DryFloorOfSound);
+        return new(nodes.Dry, around, floor, DryRange);
+    }
 
-    /// <summary>Relative compression.</summary>
-    /// <param name="node">The node.</param>
-    /// <param name="ln">ln of percent over 100.</param>
+    /// <summary>Relative compression: ln of percent over 100.</summary>
+    /// <param name="nodes">The nodes.</param>
     /// <param name="errorPercent">Standard error, percent points.</param>
-    public static double Relative(SeverityNode node, double ln, double errorPercent) => Curve(ln - node.Relative, Math.Max(0.035, 1.3 * errorPercent / 100), RelativeFloor, RelativeRange);
+    internal static FindingCurve Relative(NodeTable nodes, double errorPercent) => new(nodes.Relative, All(nodes, Math.Max(0.035, 1.3 * errorPercent / 100)), All(nodes, RelativeFloor), RelativeRange);
 
-    /// <summary>Wet over dry.</summary>
-    /// <param name="node">The node.</param>
-    /// <param name="ln">ln(wet/dry).</param>
+    /// <summary>Wet over dry, ln.</summary>
+    /// <param name="nodes">The nodes.</param>
     /// <param name="more">What all cylinders have more, from wear or washed walls, ln, and its spread.</param>
     /// <param name="otherGauge">True when wet and dry were not read with one gauge.</param>
     /// <param name="nearlyDead">True for a dry reading under 60 psi.</param>
     /// <param name="diesel">True for a diesel.</param>
-    public static double Wet(SeverityNode node, double ln, (double Gain, double Spread) more, bool otherGauge, bool nearlyDead, bool diesel)
+    internal static FindingCurve Wet(NodeTable nodes, (double Gain, double Spread) more, bool otherGauge, bool nearlyDead, bool diesel)
     {
-        var gain = node.Wet + more.Gain;
-        return Curve(ln - gain, WetSpread(node, gain, more.Spread, otherGauge, nearlyDead, diesel), WetFloor, WetRange);
+        var (gain, spread) = (new double[nodes.Wet.Length], new double[nodes.Wet.Length]);
+        TensorPrimitives.Add(nodes.Wet, more.Gain, gain);
+        for (var k = 0; k < gain.Length; k++)
+        {
+            spread[k] = WetSpread(nodes.Nodes[k], gain[k], more.Spread, otherGauge, nearlyDead, diesel);
+        }
+        return new(gain, spread, All(nodes, WetFloor), WetRange);
     }
 
     /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>
     public static double WetSpread(SeverityNode node, double gain, double moreSpread, bool otherGauge, bool nearlyDead, bool diesel) =>
-        (Math.Sqrt(0.033 * 0.033 + Math.Pow(0.2 * Math.Min(Math.Max(gain, 0), 1), 2) + node.WetSpread * node.WetSpread + moreSpread * moreSpread + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
+        (Math.Sqrt(0.033 * 0.033 + Square(0.2 * Math.Clamp(gain, 0, 1)) + Square(node.WetSpread) + Square(moreSpread) + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
 
-    /// <summary>Running idle or snap.</summary>
-    /// <param name="predicted">What the node predicts, ln.</param>
-    /// <param name="ln">ln of the reading against what a sound cylinder gives.</param>
+    private static double Square(double x) => x * x;
+
+    private static double[] All(NodeTable nodes, double value)
+    {
+        var all = new double[nodes.Nodes.Length];
+        Array.Fill(all, value);
+        return all;
+    }
+
+    /// <summary>Running idle or snap: ln of the reading against what a sound cylinder gives.</summary>
+    /// <param name="nodes">The nodes.</param>
+    /// <param name="snap">True for the snap.</param>
+    /// <param name="more">What every cylinder has more, ln.</param>
     /// <param name="spread">Standard deviation.</param>
-    public static double Running(double predicted, double ln, double spread) => Curve(ln - predicted, spread, RunningFloor, RunningRange);
+    internal static FindingCurve Running(NodeTable nodes, bool snap, double more, double spread)
+    {
+        var predicted = new double[nodes.Nodes.Length];
+        TensorPrimitives.Add(snap ? nodes.Snap : nodes.Idle, more, predicted);
+        return new(predicted, All(nodes, spread), All(nodes, RunningFloor), RunningRange);
+    }
 
     /// <summary>Standard deviations of idle and snap.</summary>
     public static (double Idle, double Snap) RunningSpread(int cylinders, bool diesel) => diesel ? (0.15, 0.15) : cylinders >= 3 ? (0.065, 0.06) : (0.09, 0.075);
 
-    /// <summary>The loss and what was heard, together for each node; a slip of the stroke beside it.</summary>
-    /// <param name="nodes">All nodes of a cylinder, sound ones among them.</param>
+    /// <summary>Multiplies in the likelihood of a loss and of what was heard, together for each node; a slip of the stroke beside it.</summary>
+    /// <param name="nodes">All nodes, sound ones among them.</param>
+    /// <param name="paths">Where their air goes.</param>
     /// <param name="leak">The reading.</param>
-    /// <param name="moreRings">Ring leak that every cylinder has more, mm² for half a litre.</param>
     /// <param name="into">The likelihood of each node.</param>
-    public static void LeakDown(IReadOnlyList<SeverityNode> nodes, LeakEvidence leak, double moreRings, Span<double> into)
+    internal static void LeakDown(NodeTable nodes, LeakPaths paths, LeakEvidence leak, Span<double> into)
     {
-        double like = 0;
-        for (var i = 0; i < nodes.Count; i++)
+        var all = nodes.Nodes;
+        Span<double> heard = stackalloc double[all.Length], like = stackalloc double[all.Length];
+        heard.Fill(1);
+        Heard(paths, leak, heard);
+        like.Fill(1);
+        double Amount(double off) => (1 - LeakFloor) / (leak.Spread * Math.Sqrt(2 * Math.PI)) * Math.Exp(-off * off / (2 * leak.Spread * leak.Spread)) + LeakFloor / LeakRange;
+        if (leak.LnRatio is { } ln)
         {
-            if (nodes[i].Fault == Fault.Sound)
-            {
-                // A loss below what is expected says nothing against a cylinder: only an excess counts.
-                like += nodes[i].Weight * Leak(nodes[i], leak, moreRings, excessOnly: true);
-            }
+            TensorPrimitives.Subtract(paths.LnRatio, ln, like);
+            TensorPrimitives.Multiply(like, like, like);
+            TensorPrimitives.Multiply(like, -1 / (2 * leak.Spread * leak.Spread), like);
+            FindingCurve.ExpOfFar(like);
+            TensorPrimitives.Multiply(like, (1 - LeakFloor) / (leak.Spread * Math.Sqrt(2 * Math.PI)), like);
+            TensorPrimitives.Add(like, LeakFloor / LeakRange, like);
         }
-        var slip = leak.LnRatio is null ? 0 : Slip(leak);
-        for (var i = 0; i < nodes.Count; i++)
+        TensorPrimitives.Multiply(like, heard, like);
+        double sound = 0;
+        var (from, to) = nodes.OfFault[Posterior.IndexOf(Fault.Sound)];
+        for (var k = from; k < to; k++)
         {
-            into[i] = (nodes[i].Fault switch
-            {
-                Fault.TestError => leak.LnRatio is null ? like : (1 - TestErrorLeak) * like + TestErrorLeak / LeakRange * Heard(nodes[i], leak, moreRings),
-                _ when nodes[i].LeaksLikeSound => like,
-                _ => Leak(nodes[i], leak, moreRings, excessOnly: false),
-            }) + slip;
+            // A loss below what is expected says nothing against a cylinder: only an excess counts.
+            sound += nodes.Weight[k] * (leak.LnRatio is { } read ? Amount(Math.Max(0, read - paths.LnRatio[k])) : 1) * heard[k];
         }
-    }
-
-    /// <summary>The loss and what was heard at one node, a slip of the stroke beside it.</summary>
-    public static double LeakDown(SeverityNode node, LeakEvidence leak, double moreRings) => Leak(node, leak, moreRings, excessOnly: false) + (leak.LnRatio is null ? 0 : Slip(leak));
-
-    private static double Leak(SeverityNode node, LeakEvidence leak, double moreRings, bool excessOnly)
-    {
-        var heard = Heard(node, leak, moreRings);
-        if (leak.LnRatio is not { } ln)
+        foreach (var k in nodes.LikeSound)
         {
-            return heard;
+            like[k] = all[k].Fault == Fault.TestError && leak.LnRatio is not null ? (1 - TestErrorLeak) * sound + TestErrorLeak / LeakRange * heard[k] : sound;
         }
-        Span<double> areas = stackalloc double[LeakEvidence.Places];
-        var off = ln - Math.Log(Areas(node, leak.Size, leak.Oiled, moreRings, areas) / leak.RestrictionMm2);
-        return Curve(excessOnly ? Math.Max(0, off) : off, leak.Spread, LeakFloor, LeakRange) * heard;
+        TensorPrimitives.Add(like, leak.LnRatio is null ? 0 : Slip(leak), like);
+        TensorPrimitives.Multiply(into, like, into);
     }
 
     // 2 % at any loss, up to 30 % beyond 68 % of it, spread over the range.
@@ -162,22 +184,37 @@ public static class LikelihoodTable
         return like;
     }
 
-    private static double Heard(SeverityNode node, LeakEvidence leak, double moreRings)
+    private static void Heard(LeakPaths paths, LeakEvidence leak, Span<double> into)
     {
-        Span<double> areas = stackalloc double[LeakEvidence.Places];
-        var whole = Areas(node, leak.Size, leak.Oiled, moreRings, areas);
-        var like = 1.0;
+        // The flow of air through the restriction, shared out by area.
+        var flow = 20 * Math.Log10(Math.Max(leak.FlowGramsPerS, 1e-6) / 0.1);
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
             if (leak.Heard[p] is { } strength)
             {
-                // The flow of air through the restriction, shared out by area: g/s.
-                var flow = areas[p] / whole * leak.FlowGramsPerS;
-                var db = 20 * Math.Log10(Math.Max(flow, 1e-6) / 0.1) + EarDb(node, p);
-                like *= (1 - Blunder) * Ordinal(db, strength) + Blunder * Blunders[strength];
+                var share = paths.ShareDb(p);
+                for (var k = 0; k < into.Length; k++)
+                {
+                    into[k] *= (1 - Blunder) * OrdinalTable.At(flow + share[k], strength) + Blunder * Blunders[strength];
+                }
             }
         }
-        return like;
+    }
+
+    // The same curve is asked thousands of times a diagnosis: a table of steps so small that what lies between is straight.
+    private static class OrdinalTable
+    {
+        private const double From = -110, To = 70, Step = 0.05;
+
+        private static readonly double[][] Values = [.. Enumerable.Range(0, 4).Select(strength => Enumerable.Range(0, (int)((To - From) / Step) + 2).Select(i => Ordinal(From + i * Step, strength)).ToArray())];
+
+        public static double At(double db, int strength)
+        {
+            var place = (Math.Clamp(db, From, To) - From) / Step;
+            var i = (int)place;
+            var values = Values[strength];
+            return values[i] + (place - i) * (values[i + 1] - values[i]);
+        }
     }
 
     private static double Ordinal(double db, int strength)
@@ -189,40 +226,38 @@ public static class LikelihoodTable
 
     private static double Below(double db) => 0.5 * MathNet.Numerics.SpecialFunctions.Erfc(-db / (EarSpread * Math.Sqrt(2)));
 
-    /// <summary>Leak areas of a node to each place of <see cref="LeakEvidence"/>, mm².</summary>
+    /// <summary>Leak areas of a node to each place of <see cref="LeakEvidence"/>, mm²: what rings and seats of a used sound cylinder let by, and what the node adds.</summary>
     /// <param name="node">The node.</param>
     /// <param name="size">Cylinder over half a litre.</param>
-    public static double[] AreasOf(SeverityNode node, double size)
+    /// <param name="oiled">True with test oil still in the cylinder.</param>
+    /// <param name="moreRings">Ring leak that every cylinder has more, mm² for half a litre.</param>
+    public static double[] AreasOf(SeverityNode node, double size, bool oiled = false, double moreRings = 0)
     {
         var areas = new double[LeakEvidence.Places];
-        Areas(node, size, oiled: false, 0, areas);
+        var usual = UsualArea(size);
+        for (var p = 0; p < areas.Length; p++)
+        {
+            areas[p] = AreaOf(node, p, size, usual, oiled, moreRings);
+        }
         return areas;
     }
 
+    /// <summary>A cylinder twice as large lets by 1.37 times as much.</summary>
+    internal static double UsualArea(double size) => Math.Pow(size, 0.45);
+
+    /// <summary>One place of <see cref="AreasOf"/>.</summary>
+    internal static double AreaOf(SeverityNode node, int place, double size, double usual, bool oiled, double moreRings) => place switch
+    {
+        LeakEvidence.Intake => 0.07 * usual / 2 + node.Intake * size,
+        LeakEvidence.Exhaust => 0.07 * usual / 2 + node.Exhaust * size,
+        LeakEvidence.Crankcase => 1.3 * (0.27 * usual + (node.Rings + moreRings) * size) * (oiled ? 0.6 : 1) + node.Crown * size,
+        LeakEvidence.Coolant => node.Coolant * size,
+        LeakEvidence.Front => node.Front * size,
+        _ => node.Behind * size,
+    };
+
     /// <summary>How much louder or fainter than elsewhere air is at a place, dB.</summary>
     public static double EarDb(SeverityNode node, int place) => place == LeakEvidence.Crankcase ? node.Crown > 0 ? CrownDb : CrankcaseDb : 0;
-
-    // What rings and seats of a used sound cylinder let by, and what the node adds; answers the sum.
-    private static double Areas(SeverityNode node, double s, bool oiled, double moreRings, Span<double> into)
-    {
-        var usual = Math.Pow(s, 0.45);
-        var seats = 0.07 * usual;
-        into[LeakEvidence.Intake] = seats / 2 + node.Intake * s;
-        into[LeakEvidence.Exhaust] = seats / 2 + node.Exhaust * s;
-        into[LeakEvidence.Crankcase] = 1.3 * (0.27 * usual + (node.Rings + moreRings) * s) * (oiled ? 0.6 : 1) + node.Crown * s;
-        into[LeakEvidence.Coolant] = node.Coolant * s;
-        into[LeakEvidence.Front] = node.Front * s;
-        into[LeakEvidence.Behind] = node.Behind * s;
-        double sum = 0;
-        foreach (var area in into)
-        {
-            sum += area;
-        }
-        return sum;
-    }
-
-    private static double Curve(double off, double spread, double floor, double range) =>
-        (1 - floor) * Math.Exp(-off * off / (2 * spread * spread)) / (spread * Math.Sqrt(2 * Math.PI)) + floor / range;
 
     /// <summary>ln of leak area over restriction that a used sound cylinder of a size is expected to show.</summary>
     public static double SoundLnRatio(double size, double restrictionMm2) => Math.Log((1.3 * 0.27 + 0.07) * Math.Pow(size, 0.45) / restrictionMm2);

@@ -34,16 +34,19 @@ internal sealed class NextTests
     private readonly JobEvidence job;
     private readonly EngineDiagnosis said;
     private readonly Posterior posterior;
-    private readonly List<SeverityNode> nodes;
-    private readonly int[] answerOf;
+    private readonly (int Node, int Answer, double Weight)[] nodes;
+    private readonly double[]?[] weights;
+    private readonly Dictionary<string, double[][]> outcomes = [];
 
     private NextTests(JobEvidence job, EngineDiagnosis said, Posterior posterior)
     {
         (this.job, this.said, this.posterior) = (job, said, posterior);
-        nodes = [.. SeverityNodes.Local(job.Nodes)];
-        answerOf = [.. nodes.Select(k => Posterior.IndexOf(k.Fault)), .. Enumerable.Repeat(Posterior.Front, SeverityNodes.WebSteps), .. Enumerable.Repeat(Posterior.Behind, SeverityNodes.WebSteps)];
-        nodes.AddRange(SeverityNodes.WebAreas.Select(a => SeverityNodes.Web(job.Nodes, a, 0) with { Weight = 1.0 / SeverityNodes.WebSteps }));
-        nodes.AddRange(SeverityNodes.WebAreas.Select(a => SeverityNodes.Web(job.Nodes, 0, a) with { Weight = 1.0 / SeverityNodes.WebSteps }));
+        var table = job.Table;
+        // Of the webs one at a time: the one in front, the one behind.
+        nodes = [.. Enumerable.Range(0, table.Local).Select(k => (k, Posterior.IndexOf(table.Nodes[k].Fault), table.Weight[k])),
+            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(w, 0), Posterior.Front, 1.0 / SeverityNodes.WebSteps)),
+            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(0, w), Posterior.Behind, 1.0 / SeverityNodes.WebSteps))];
+        weights = new double[job.Cylinders.Count][];
     }
 
     /// <summary>The offers, best first, three at most.</summary>
@@ -182,53 +185,71 @@ internal sealed class NextTests
         return Math.Max(0, Entropy(causes) + Entropy(outcome) - both);
     }
 
-    // Over the answers of a cylinder: each one's severities weighed by what was read so far.
-    private double Bits(int index, Func<SeverityNode, double[]> outcome)
+    // Over the answers of a cylinder: each one's severities weighed by what was read so far. What a severity gives is the same in every cylinder.
+    private double Bits(string test, int index, Func<SeverityNode, double[]> outcome)
     {
-        var c = job.Cylinders[index];
-        var reference = job.Dry?.ReferencePa is { } pa and > 0 ? Math.Log(pa / Units.PressureUnits.Pascals(PressureUnit.Psi)) : job.ExpectedLn;
-        var weights = nodes.Select(k => k.Weight
-            * (c.LnDry is { } ln ? LikelihoodTable.Dry(k, Math.Max(SeverityNodes.LowestDry, ln - reference), c.DrySpread) : 1)
-            * (c.Leak is { } leak ? LikelihoodTable.LeakDown(k, leak, 0) : 1)
-            * (c.LnWet is { } wet ? LikelihoodTable.Wet(k, wet, (0, 0), job.OtherGauge, c.NearlyDead, job.Diesel) : 1)).ToArray();
-        double[][]? cells = null;
-        var sums = new double[Posterior.Answers];
-        for (var k = 0; k < nodes.Count; k++)
+        if (!outcomes.TryGetValue(test, out var gives))
         {
-            var p = outcome(nodes[k]);
-            cells ??= [.. Enumerable.Range(0, Posterior.Answers).Select(_ => new double[p.Length])];
+            outcomes[test] = gives = [.. nodes.Select(k => outcome(job.Table.Nodes[k.Node]))];
+        }
+        var likely = weights[index] ??= Weights(job.Cylinders[index]);
+        var cells = new double[Posterior.Answers][];
+        var sums = new double[Posterior.Answers];
+        for (var k = 0; k < nodes.Length; k++)
+        {
+            var (answer, p) = (nodes[k].Answer, gives[k]);
+            var into = cells[answer] ??= new double[p.Length];
             for (var j = 0; j < p.Length; j++)
             {
-                cells[answerOf[k]][j] += weights[k] * p[j];
+                into[j] += likely[k] * p[j];
             }
-            sums[answerOf[k]] += weights[k];
+            sums[answer] += likely[k];
         }
         for (var f = 0; f < Posterior.Answers; f++)
         {
-            for (var j = 0; j < cells![f].Length; j++)
+            for (var j = 0; j < cells[f].Length; j++)
             {
                 cells[f][j] /= Math.Max(sums[f], 1e-300);
             }
         }
-        return Information(posterior.Cylinders[index], cells!);
+        return Information(posterior.Cylinders[index], cells);
     }
 
-    private double WetBits(int index) => Bits(index, k => Cells(k.Wet, LikelihoodTable.WetSpread(k, k.Wet, 0, otherGauge: false, nearlyDead: false, job.Diesel), WetCuts));
+    private double[] Weights(CylinderEvidence c)
+    {
+        var like = new double[job.Table.Nodes.Length];
+        Array.Fill(like, 1);
+        if (c.LnDry is { } ln)
+        {
+            job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - (job.ReferenceLn ?? job.ExpectedLn)), like);
+        }
+        if (c.Leak is { } leak)
+        {
+            LikelihoodTable.LeakDown(job.Table, job.Curves.Paths(leak, 0), leak, like);
+        }
+        if (c.LnWet is { } wet)
+        {
+            job.Curves.Wet((0, 0), c.NearlyDead).Multiply(wet, like);
+        }
+        return [.. nodes.Select(k => k.Weight * like[k.Node])];
+    }
 
-    private double DryBits(int index) => Bits(index, k => Cells(k.Dry, Math.Sqrt(0.05 * 0.05 + k.DrySpread * k.DrySpread), DryCuts));
+    private double WetBits(int index) => Bits("wet", index, k => Cells(k.Wet, LikelihoodTable.WetSpread(k, k.Wet, 0, otherGauge: false, nearlyDead: false, job.Diesel), WetCuts));
+
+    private double DryBits(int index) => Bits("dry", index, k => Cells(k.Dry, Math.Sqrt(0.05 * 0.05 + k.DrySpread * k.DrySpread), DryCuts));
 
     // Only a slip moves when the same is read again: it may be gone.
-    private double RepeatBits(int index) => Bits(index, k => k.Fault == Fault.TestError
+    private double RepeatBits(int index) => Bits("repeat", index, k => k.Fault == Fault.TestError
         ? [.. Cells(-k.Dry, 0.04, RepeatCuts).Zip(Cells(0, 0.04, RepeatCuts), (gone, stays) => (gone + stays) / 2)]
         : Cells(0, 0.04, RepeatCuts));
 
     private double RunningBits(int index)
     {
         var (idle, snap) = LikelihoodTable.RunningSpread(3, job.Diesel);
-        return Bits(index, k => Product(Cells(k.Idle, idle, IdleCuts), Cells(k.Snap, snap, SnapCuts)));
+        return Bits("running", index, k => Product(Cells(k.Idle, idle, IdleCuts), Cells(k.Snap, snap, SnapCuts)));
     }
 
-    private double PlugBits(int index) => Bits(index, k => k.Fault switch
+    private double PlugBits(int index) => Bits("plug", index, k => k.Fault switch
     {
         Fault.Rings or Fault.Piston => [0.55, 0.05, 0.05, 0.35],
         Fault.FuelWashed => [0.05, 0.75, 0.05, 0.15],
@@ -239,10 +260,9 @@ internal sealed class NextTests
     // The amount in five cells, and the loudest of six places or none.
     private double LeakBits(int index)
     {
-        var c = job.Cylinders[index];
         var size = CylinderVolume.SweptCc(job.Engine) / 500 ?? (job.Diesel ? 1.25 : 1);
         var restriction = LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(CylinderVolume.SweptCc(job.Engine)));
-        return Bits(index, k =>
+        return Bits("leak-down", index, k =>
         {
             var areas = LikelihoodTable.AreasOf(k, size);
             var ratio = areas.Sum() / restriction;

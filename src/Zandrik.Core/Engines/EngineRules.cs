@@ -7,12 +7,15 @@ namespace Zandrik.Core.Engines;
 /// <summary>What makes an engine sheet consistent. The form and the open record are held to the same rules.</summary>
 public static class EngineRules
 {
+    /// <summary>Most cylinders an engine may have.</summary>
+    public const int MostCylinders = 16;
+
     /// <summary>Checks a sheet.</summary>
     /// <param name="engine">The sheet; its cylinder count is from 1 to 16, or that is the only problem.</param>
     /// <returns>Problems with pointers from the sheet's own root, as in <c>/firingOrder</c>.</returns>
     public static IReadOnlyList<FieldProblem> Check(EngineSheet engine)
     {
-        if (engine.Cylinders is < 1 or > 16)
+        if (engine.Cylinders is < 1 or > MostCylinders)
         {
             return [new FieldProblem("/cylinders", "Give the number of cylinders, 1 to 16.")];
         }

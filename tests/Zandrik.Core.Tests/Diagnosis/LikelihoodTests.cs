@@ -1,3 +1,4 @@
+using CsCheck;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 
@@ -27,28 +28,59 @@ public sealed class LikelihoodTests
     [Fact]
     public void No_reading_excludes_a_fault_and_none_weighs_beyond_its_cap()
     {
-        var nodes = SeverityNodes.Local(Petrol);
-        var exhaust = nodes.First(k => k.Fault == Fault.ExhaustValve);
+        var table = NodeTable.Of(Petrol);
+        var exhaust = table.OfFault[Posterior.IndexOf(Fault.ExhaustValve)].From;
         // A reading that fits perfectly against one that could not be further off.
-        (LikelihoodTable.Dry(exhaust, exhaust.Dry, 0.031) / LikelihoodTable.Dry(exhaust, -2.6, 0.031)).ShouldBeInRange(100, 10_000);
-        LikelihoodTable.Wet(exhaust, 3, (0, 0), false, false, false).ShouldBeGreaterThan(0);
-        LikelihoodTable.Running(0, 5, 0.06).ShouldBeGreaterThan(0);
-        LikelihoodTable.Relative(exhaust, -5, 2).ShouldBeGreaterThan(0);
+        var dry = LikelihoodTable.Dry(table, 0.031);
+        (dry.At(exhaust, table.Dry[exhaust]) / dry.At(exhaust, -2.6)).ShouldBeInRange(100, 10_000);
+        LikelihoodTable.Wet(table, (0, 0), false, false, false).At(exhaust, 3).ShouldBeGreaterThan(0);
+        LikelihoodTable.Running(table, snap: true, 0, 0.06).At(exhaust, 5).ShouldBeGreaterThan(0);
+        LikelihoodTable.Relative(table, 2).At(exhaust, -5).ShouldBeGreaterThan(0);
+    }
+
+    [Fact]
+    public void A_curve_over_all_nodes_says_what_it_says_of_each() =>
+        Gen.Select(Gen.Double[-2.6, 0.3], Gen.Double[0.02, 0.2]).Sample((reading, spread) =>
+        {
+            var table = NodeTable.Of(Petrol);
+            var curve = LikelihoodTable.Dry(table, spread);
+            var all = Enumerable.Repeat(2.0, table.Nodes.Length).ToArray();
+            curve.Multiply(reading, all);
+            for (var k = 0; k < all.Length; k++)
+            {
+                all[k].ShouldBe(2 * curve.At(k, reading), 1e-9 * all[k]);
+            }
+        }, iter: 20);
+
+    [Fact]
+    public void The_nodes_stand_fault_by_fault_and_the_pairs_of_webs_behind_them()
+    {
+        var table = NodeTable.Of(Petrol);
+        for (var f = 0; f < FaultOdds.Local.Count; f++)
+        {
+            var (from, to) = table.OfFault[f];
+            to.ShouldBeGreaterThan(from);
+            table.Nodes[from..to].ShouldAllBe(k => k.Fault == FaultOdds.Local[f]);
+        }
+        table.OfFault[^1].To.ShouldBe(table.Local);
+        var pair = table.Nodes[table.Pair(3, 5)];
+        (pair.Front, pair.Behind, pair.Weight).ShouldBe((SeverityNodes.WebAreas[2], SeverityNodes.WebAreas[4], FaultOdds.BothWebs));
+        table.Nodes[table.Pair(3, 0)].Weight.ShouldBe(1);
     }
 
     [Fact]
     public void What_is_heard_is_likeliest_where_the_air_goes()
     {
-        var nodes = SeverityNodes.Local(Petrol).ToList();
+        var table = NodeTable.Of(Petrol);
         foreach (var (fault, place) in new[] { (Fault.IntakeValve, LeakEvidence.Intake), (Fault.ExhaustValve, LeakEvidence.Exhaust), (Fault.Rings, LeakEvidence.Crankcase), (Fault.GasketCoolant, LeakEvidence.Coolant) })
         {
             var heard = new int?[LeakEvidence.Places];
             Array.Fill(heard, 0);
             heard[place] = 3;
             var leak = new LeakEvidence { LnRatio = 1.0, LossPercent = 72, RestrictionMm2 = 0.628, FlowGramsPerS = LeakEvidence.Flow(0.628, 689_476, 72), Heard = heard };
-            var like = new double[nodes.Count];
-            LikelihoodTable.LeakDown(nodes, leak, 0, like);
-            var of = nodes.Select((k, i) => (k.Fault, Like: k.Weight * like[i])).GroupBy(x => x.Fault).ToDictionary(g => g.Key, g => g.Sum(x => x.Like));
+            var like = Enumerable.Repeat(1.0, table.Nodes.Length).ToArray();
+            LikelihoodTable.LeakDown(table, new LeakPaths(table, leak.Size, leak.RestrictionMm2, oiled: false, moreRings: 0), leak, like);
+            var of = table.Nodes.Take(table.Local).Select((k, i) => (k.Fault, Like: k.Weight * like[i])).GroupBy(x => x.Fault).ToDictionary(g => g.Key, g => g.Sum(x => x.Like));
             // Washed walls let air by where rings do.
             of.Where(x => x.Key != Fault.FuelWashed).MaxBy(x => x.Value).Key.ShouldBe(fault);
         }
