@@ -14,6 +14,9 @@ public sealed record Job
     /// <summary>Row of each test of <see cref="TestRecord.Tests"/>, in the same order.</summary>
     public required IReadOnlyList<long> TestIds { get; init; }
 
+    /// <summary>Row of everything in <see cref="TestRecord.Found"/>, in the same order.</summary>
+    public IReadOnlyList<long> FoundIds { get; init; } = [];
+
     /// <summary>The rows behind the readings of each test, by test and slot (a cylinder, in a compression test).</summary>
     public IReadOnlyDictionary<long, IReadOnlyDictionary<int, KeptReading>> Rows { get; init; } = new Dictionary<long, IReadOnlyDictionary<int, KeptReading>>();
 

@@ -215,6 +215,10 @@ public sealed class JobStore(ShopDatabase database)
                 vehicle,
                 sheetVersion,
             }, transaction, cancellationToken: cancel));
+        foreach (var fault in record.Found ?? [])
+        {
+            await VerdictStore.InsertFoundAsync(connection, transaction, who, job, fault, null, fault.At ?? closed ?? opened, cancel);
+        }
         var position = 0;
         foreach (var test in record.Tests ?? [])
         {
@@ -290,12 +294,19 @@ public sealed class JobStore(ShopDatabase database)
             where r.test_id = any(@ids) {(superseded ? "and r.body is not null" : "and n.id is null")}
             order by r.test_id, r.position, r.id
             """, new { ids = tests.SelectMany(t => t).Select(t => t.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(r => r.TestId);
-        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, superseded))];
+        var found = (await connection.QueryAsync<FoundRow>(new CommandDefinition(
+            "select id, job_id, body::text as body from found_fault where job_id = any(@ids) and withdrawn_at is null order by job_id, id",
+            new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(f => f.JobId);
+        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, [.. found[j.Id]], superseded))];
     }
 
-    private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, bool superseded)
+    private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, List<FoundRow> found, bool superseded)
     {
         var record = JsonNode.Parse(job.Record)!.AsObject();
+        if (found.Count > 0)
+        {
+            record["found"] = new JsonArray([.. found.Select(f => JsonNode.Parse(f.Body))]);
+        }
         if (tests.Count > 0)
         {
             record["tests"] = new JsonArray([.. tests.Select(t => Body(t, readings[t.Id], superseded))]);
@@ -305,6 +316,7 @@ public sealed class JobStore(ShopDatabase database)
             Number = job.Number,
             Record = TestRecordJson.ReadTrusted(record),
             TestIds = [.. tests.Select(t => t.Id)],
+            FoundIds = [.. found.Select(f => f.Id)],
             Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
                 r => r.Slot,
                 r => new KeptReading(r.Id, r.Beside is null ? null : JsonSerializer.Deserialize<ReadingBeside>(r.Beside, TestRecordJson.Options)))),
@@ -347,7 +359,7 @@ public sealed class JobStore(ShopDatabase database)
         return body;
     }
 
-    private static JsonObject Head(TestRecord record) => TestRecordJson.ToNode(record with { Tests = null });
+    private static JsonObject Head(TestRecord record) => TestRecordJson.ToNode(record with { Tests = null, Found = null });
 
     private static PressureUnit? UnitOf(TestEntry test) => test switch
     {
@@ -377,6 +389,13 @@ public sealed class JobStore(ShopDatabase database)
         public long Id { get; init; }
         public long JobId { get; init; }
         public string Kind { get; init; } = "";
+        public string Body { get; init; } = "";
+    }
+
+    private sealed record FoundRow
+    {
+        public long Id { get; init; }
+        public long JobId { get; init; }
         public string Body { get; init; } = "";
     }
 

@@ -8,8 +8,9 @@ namespace Zandrik.Storage;
 /// <param name="Events">Everything that was ticked and done at the job's steps, oldest first.</param>
 /// <param name="Testers">The shop's testers.</param>
 /// <param name="Workshop">What the sheet's version says beside the engine; absent where the engine came from no sheet.</param>
+/// <param name="Verdict">The latest verdict that was signed; absent for none.</param>
 public sealed record Workspace(
-    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop)
+    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict)
 {
     /// <summary>How things stand, as a rule is asked about them.</summary>
     public Standing Standing => new(Job, Events);
@@ -39,6 +40,6 @@ public sealed class WorkspaceStore(ShopDatabase database)
             var earlier = withEarlier && job.DryTests.Count < 2 ? await JobStore.MeasuredBeforeAsync(connection, transaction, job, cancel) : null;
             var events = await StepStore.EventsAsync(connection, transaction, number, cancel);
             var workshop = job.SheetVersionId is { } version ? (await SheetStore.VersionAsync(connection, transaction, version, cancel))?.Document.Workshop : null;
-            return new Workspace(job, earlier, events, await TesterStore.ListAsync(connection, transaction, cancel), workshop);
+            return new Workspace(job, earlier, events, await TesterStore.ListAsync(connection, transaction, cancel), workshop, await VerdictStore.LatestAsync(connection, transaction, number, cancel));
         }, cancel);
 }

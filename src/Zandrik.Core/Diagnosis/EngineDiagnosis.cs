@@ -110,6 +110,9 @@ public sealed class EngineDiagnosis
     /// <summary>Schools of spread on the dry test; empty with fewer than two readings.</summary>
     public IReadOnlyList<SpreadFinding> Spread => job.Dry?.Spread ?? [];
 
+    /// <summary>Everything it stands on.</summary>
+    internal JobEvidence Evidence => job;
+
     /// <summary>The unit of the dry test, in which pressures of <see cref="Spread"/> are given.</summary>
     public PressureUnit SpreadUnit => RecordRules.UnitOf(LatestDryTest.Of(job.Record)?.Unit, job.Engine);
 

@@ -118,7 +118,9 @@ internal sealed class NextTests
         {
             Offer("compression-wet", wettable, 4 + 3 * wettable.Count, Each(wettable, WetBits), "Oil brings back what rings let by, and nothing of a valve.");
         }
-        var mayRun = !job.Diesel && engine.Throttle != ThrottleControl.None && posterior.Of(Fault.GasketCoolant) <= 0.4 && job.Cylinders.All(c => !c.Plug.Contains(PlugSign.CoolantWet))
+        // What a cylinder that does not seal explains needs no look at how the others breathe.
+        var explained = said.Cylinders.Any(c => c.State is CylinderState.Low or CylinderState.Dead && c.Leading is { Fault: not (Fault.Sound or Fault.TestError), Probability: > 0.8 });
+        var mayRun = !explained && !job.Diesel && engine.Throttle != ThrottleControl.None && posterior.Of(Fault.GasketCoolant) <= 0.4 && job.Cylinders.All(c => !c.Plug.Contains(PlugSign.CoolantWet))
             && !job.Seen.Contains(Observation.CoolantInCylinder) && !job.Seen.Contains(Observation.IngestedLiquid);
         if (mayRun)
         {

@@ -80,6 +80,16 @@ public static class ColumnsDrawing
         {
             Column(svg, picture, picture.Banks[row][i], left + pitch * (i + 0.5), pitch, brimY, floorY, Y);
         }
+        for (var i = 0; i + 1 < picture.Banks[row].Count; i++)
+        {
+            var (front, behind) = (picture.Banks[row][i], picture.Banks[row][i + 1]);
+            if (picture.Webs.FirstOrDefault(w => (w.First == front && w.Second == behind) || (w.First == behind && w.Second == front)) is { } web)
+            {
+                var (x, half) = (left + pitch * (i + 1), Math.Min(26, (pitch - Math.Min(WidestGlass, pitch * GlassShare)) / 2 - 1));
+                // A path burnt through from one to the other.
+                svg.Append(CultureInfo.InvariantCulture, $"<path class=\"burnt-web\" role=\"img\" aria-label=\"{Html(web.Says)}\" d=\"M{x - half:0.#} {brimY + glass * 0.3:0.#}l{half * 0.5:0.#} -7 {half * 0.5:0.#} 14 {half * 0.5:0.#} -14 {half * 0.5:0.#} 7\"/>");
+            }
+        }
         Lines(svg, picture, left, right, Y);
     }
 

@@ -26,6 +26,9 @@ public sealed record ColumnsPicture
     /// <summary>The allowed spread, hanging from the reference.</summary>
     public SpreadBand? Band { get; init; }
 
+    /// <summary>Webs of gasket between two columns that are suspected burnt.</summary>
+    public IReadOnlyList<BurntWeb> Webs { get; init; } = [];
+
     /// <summary>The cylinder the pad stands on.</summary>
     public int? Selected { get; init; }
 
@@ -63,3 +66,9 @@ public sealed record LevelLine(double Level, string Name, string Figure, bool Fi
 /// <param name="Bottom">The good limit of the deciding school below it.</param>
 /// <param name="Name">What it is, in a word or two.</param>
 public sealed record SpreadBand(double Top, double Bottom, string Name);
+
+/// <summary>A web of gasket between two neighbours that is suspected burnt.</summary>
+/// <param name="First">One cylinder.</param>
+/// <param name="Second">The other.</param>
+/// <param name="Says">The words for people who cannot see it.</param>
+public sealed record BurntWeb(int First, int Second, string Says);

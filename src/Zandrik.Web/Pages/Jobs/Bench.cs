@@ -16,6 +16,9 @@ public sealed record Bench
 
     public required Job Job { get; init; }
 
+    /// <summary>What all readings say together.</summary>
+    public JudgementCard Card => field ??= JudgementCard.Of(Job);
+
     /// <summary>Row of the test; absent until the first reading or condition starts it.</summary>
     public long? TestId { get; init; }
 

@@ -23,6 +23,11 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
 
     public Rail Rail { get; private set; } = null!;
 
+    /// <summary>What all readings say together.</summary>
+    public JudgementCard Card => card ??= JudgementCard.Of(Job);
+
+    private JudgementCard? card;
+
     public IReadOnlyDictionary<string, Tick> Prepared => Workspace.Standing.Ticked(TickStore.Prepare);
 
     public IReadOnlyDictionary<string, Tick> Refitted => Workspace.Standing.Ticked(TickStore.Refit);
@@ -39,7 +44,7 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
         {
             return false;
         }
-        Workspace = found;
+        (Workspace, card) = (found, null);
         Rail = Rail.Of(found, Who, Step);
         return true;
     }

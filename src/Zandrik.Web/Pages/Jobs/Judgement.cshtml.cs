@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
@@ -20,50 +21,17 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
     /// <summary>The cylinder that is explained; the worst unless one is chosen.</summary>
     public CylinderDiagnosis At { get; private set; } = null!;
 
-    /// <summary>Where a test is done.</summary>
-    public string PageOf(string kind, int? cylinder)
-    {
-        var at = cylinder is { } c ? $"?cylinder={c}" : "";
-        return $"/jobs/{Number}/" + kind switch
-        {
-            "compression-dry" => "dry" + at,
-            "leak-down" => "leak-down" + at,
-            "compression-wet" => "wet" + at,
-            "compression-running" => "running" + at,
-            "relative-compression" => "relative-compression",
-            "plug-inspection" => "plugs",
-            _ => $"checks/{kind}",
-        };
-    }
+    /// <summary>What figure is asked about, as <see cref="Explanation"/> has it; absent for none.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Why { get; set; }
 
-    /// <summary>What a test is called.</summary>
-    public static string NameOf(string kind) => kind switch
-    {
-        "compression-dry" => "Dry",
-        "leak-down" => "Leak-down",
-        "compression-wet" => "Wet",
-        "compression-running" => "Running",
-        "relative-compression" => "Starter current",
-        "plug-inspection" => "Plugs",
-        _ => Core.Checks.SupportingCheck.Of(kind)?.Name ?? kind,
-    };
+    /// <summary>How that figure comes about; absent for none.</summary>
+    public Explanation? Explained { get; private set; }
 
-    /// <summary>Where the reading of a line of the ledger stands; absent for none.</summary>
-    public string? ReadingOf(EvidenceLine line) => line.Test is not { } test || Job.Record.Tests is not { } tests || test >= tests.Count ? null : tests[test] switch
-    {
-        DryCompressionTest => PageOf("compression-dry", At.Cylinder),
-        LeakDownTest => PageOf("leak-down", At.Cylinder),
-        WetCompressionTest => PageOf("compression-wet", At.Cylinder),
-        RunningCompressionTest => PageOf("compression-running", At.Cylinder),
-        RelativeCompressionTest => PageOf("relative-compression", null),
-        PlugInspection => PageOf("plug-inspection", null),
-        CombustionGasTest => PageOf("combustion-gas", null),
-        ValveClearanceCheck => PageOf("valve-clearance", null),
-        _ => null,
-    };
+    protected override string Here => Address + "?cylinder=" + At.Cylinder + (Why is null ? "" : "&why=" + Uri.EscapeDataString(Why));
 
-    /// <summary>A suspect as it is spoken.</summary>
-    public static string Name(CylinderSuspect s) => s is { Fault: Fault.GasketAdjacent, With: { } with } ? $"gasket to cylinder {with}" : FaultWords.Of(s.Fault);
+    /// <summary>Where a figure of the cylinder that is shown is explained.</summary>
+    public string WhyOf(string ask) => $"{Address}?cylinder={At.Cylinder}&why={Uri.EscapeDataString(ask)}";
 
     /// <summary>The cylinders as they sit, each as full as it is likely to be sound.</summary>
     public ColumnsPicture Picture => new()
@@ -73,6 +41,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
         Brim = 1.05,
         Glasses = Said.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(c.State, c.State == CylinderState.Untested ? null : Math.Max(0.02, c.Of(Fault.Sound)),
             c.State == CylinderState.Untested ? "" : ShopText.Percent(c.Of(Fault.Sound)), c.State == CylinderState.Untested ? $"Cylinder {c.Cylinder} untested" : $"Cylinder {c.Cylinder} {ShopText.Percent(c.Of(Fault.Sound))} percent sound, {StateLook.Word(c.State)}")),
+        Webs = JudgementLinks.BurntWebs(Said.Cylinders),
         Selected = At.Cylinder,
         Link = c => $"{Address}?cylinder={c}",
         LinkTarget = "#step",
@@ -86,6 +55,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
         }
         Said = EngineDiagnosis.Of(Job.Record);
         At = Cylinder is { } c && c >= 1 && c <= Said.Cylinders.Count ? Said.Cylinders[c - 1] : Said.Cylinders.MinBy(x => x.Of(Fault.Sound))!;
+        Explained = Why is null ? null : Explanation.Of(Said, Why, At.Cylinder);
         return true;
     }
 }

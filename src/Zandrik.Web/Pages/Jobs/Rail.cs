@@ -77,6 +77,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         }
         steps.Add(new RailStep("checks", "Other checks", $"/jobs/{found.Job.Number}/checks", "", false, current == "checks"));
         steps.Add(new RailStep("judgement", "Judgement", $"/jobs/{found.Job.Number}/judgement", "", false, current == "judgement"));
+        steps.Add(new RailStep("verdict", "Verdict", $"/jobs/{found.Job.Number}/verdict", "", found.Verdict is { Stands: true }, current == "verdict"));
         var refit = RefitOf(found);
         Step("refit", "Refit", "refit", refit.Count(l => refitted.ContainsKey(l.Word)), refit.Count);
         var spent = JobClock.Spent(Moments(found));

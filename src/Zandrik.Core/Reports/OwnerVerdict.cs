@@ -1,0 +1,62 @@
+using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
+using Zandrik.Core.Verdicts;
+
+namespace Zandrik.Core.Reports;
+
+/// <summary>What a verdict means, for the owner of the vehicle: no abbreviation, no part named that the answer does not name, and as sure as it is.</summary>
+public static class OwnerVerdict
+{
+    // From here on a suspect is said; below, it is not.
+    private const double Said = 0.55;
+
+    /// <summary>A few plain sentences.</summary>
+    /// <param name="answers">What is said of the engine and its cylinders.</param>
+    /// <param name="overruled">True where the people of the shop say other than the program.</param>
+    public static string Of(IReadOnlyList<VerdictAnswer> answers, bool overruled)
+    {
+        var bad = answers.Where(a => !a.IsNothing).ToList();
+        if (bad.Count == 0)
+        {
+            return answers.Count < 2 ? "It is too early to say what that means." : "Nothing we measured points to a fault inside the engine.";
+        }
+        var says = new List<string>();
+        foreach (var group in bad.Where(a => overruled || a.Probability > Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : Sure(a.Probability!.Value))))
+        {
+            var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
+            var where = cylinders.Count == 0 ? "" : $" in cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}";
+            var who = overruled ? "Our technician's conclusion" : $"This {group.Key.Sure} means";
+            says.Add($"{who}: {Plain(group.Key.Fault)}{where}.");
+        }
+        var unsure = bad.Where(a => !overruled && a.Probability <= Said).Select(a => a.Cylinder).OfType<int>().Order().ToList();
+        if (unsure.Count > 0)
+        {
+            says.Add($"Why cylinder{(unsure.Count > 1 ? "s" : "")} {CylinderList.Sentence(unsure)} {(unsure.Count > 1 ? "read" : "reads")} as {(unsure.Count > 1 ? "they do" : "it does")} cannot be said yet: more has to be measured before anything is opened.");
+        }
+        return says.Count > 0 ? string.Join(" ", says) : "What that means cannot be said yet: more has to be measured before anything is opened.";
+    }
+
+    private static string Sure(double p) => p > 0.95 ? "almost certainly" : p > 0.8 ? "very likely" : "probably";
+
+    private static string Plain(Fault fault) => fault switch
+    {
+        Fault.Rings => "the piston rings or the cylinder wall no longer seal",
+        Fault.Piston => "the piston is holed or broken",
+        Fault.IntakeValve => "an intake valve does not close tightly",
+        Fault.ExhaustValve => "an exhaust valve does not close tightly",
+        Fault.GasketAdjacent => "the head gasket is burnt through between neighbouring cylinders",
+        Fault.GasketCoolant => "the head gasket or a crack lets gas into the cooling system",
+        Fault.IntakeNotOpening => "an intake valve hardly opens, so too little air comes in",
+        Fault.ExhaustNotOpening => "an exhaust valve does not open, so burnt gas cannot leave",
+        Fault.ShortStroke => "the piston does not come up as far as it should, as with a bent rod",
+        Fault.FuelWashed => "fuel has washed the oil off the cylinder walls; this can pass after a run",
+        Fault.Carbon => "deposits fill part of the room above the piston",
+        Fault.TestError => "the way of testing explains these figures, so they have to be taken again before anything is decided",
+        Fault.CoolantPathElsewhere => "coolant is lost by another way than through a cylinder",
+        Fault.CamTiming => "the valves open and close at the wrong time",
+        Fault.GeneralWear => "the engine is worn all round",
+        Fault.ExhaustRestriction => "the exhaust is partly blocked",
+        Fault.OilControl => "oil gets past its seals while the cylinders themselves hold",
+        _ => "nothing",
+    };
+}

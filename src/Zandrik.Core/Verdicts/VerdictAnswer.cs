@@ -1,0 +1,41 @@
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Verdicts;
+
+/// <summary>What somebody says is wrong, in a cylinder or the whole engine.</summary>
+/// <param name="Cylinder">The cylinder; absent for the whole engine.</param>
+/// <param name="Fault">The fault; <see cref="Fault.Sound"/> or <see cref="Fault.None"/> for none.</param>
+/// <param name="With">The neighbour, for a gasket between two cylinders.</param>
+/// <param name="Probability">How likely the program holds it, 0 to 1; absent for what people say.</param>
+public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null, double? Probability = null)
+{
+    /// <summary>The faults a cylinder can be said to have.</summary>
+    public static IReadOnlyList<Fault> OfCylinder { get; } =
+    [
+        Fault.Sound, Fault.Rings, Fault.Piston, Fault.IntakeValve, Fault.ExhaustValve, Fault.GasketAdjacent, Fault.GasketCoolant, Fault.IntakeNotOpening, Fault.ExhaustNotOpening, Fault.ShortStroke, Fault.FuelWashed,
+        Fault.Carbon, Fault.TestError,
+    ];
+
+    /// <summary>The causes an engine can be said to have.</summary>
+    public static IReadOnlyList<Fault> OfEngine { get; } =
+        [Fault.None, Fault.GasketCoolant, Fault.CoolantPathElsewhere, Fault.CamTiming, Fault.GeneralWear, Fault.FuelWashed, Fault.ExhaustRestriction, Fault.OilControl, Fault.Carbon, Fault.TestError];
+
+    /// <summary>True where nothing is wrong.</summary>
+    public bool IsNothing => Fault is Fault.Sound or Fault.None;
+
+    /// <summary>The leading answers of a diagnosis: the engine's, then those of the cylinders that were measured.</summary>
+    public static IReadOnlyList<VerdictAnswer> Of(EngineDiagnosis said) => Of(said.Suspects, said.Cylinders);
+
+    /// <summary>The leading answers of a verdict.</summary>
+    public static IReadOnlyList<VerdictAnswer> Of(VerdictSnapshot said) => Of(said.Suspects, said.Cylinders);
+
+    /// <summary>True for the same fault; a gasket to one neighbour is not one to another, where both say which.</summary>
+    public bool Agrees(VerdictAnswer other) => Fault == other.Fault && (With is null || other.With is null || With == other.With);
+
+    private static IReadOnlyList<VerdictAnswer> Of(IReadOnlyList<EngineSuspect> engine, IReadOnlyList<CylinderDiagnosis> cylinders) =>
+    [
+        .. engine.Take(1).Select(s => new VerdictAnswer(null, s.Fault, null, s.Probability)),
+        .. cylinders.Where(c => c.State != Compression.CylinderState.Untested).Select(c => new VerdictAnswer(c.Cylinder, c.Leading.Fault, c.Leading.With, c.Leading.Probability)),
+    ];
+}

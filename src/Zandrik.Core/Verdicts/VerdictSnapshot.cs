@@ -1,0 +1,152 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+using Zandrik.Core.Reports;
+using Zandrik.Core.Running;
+using Zandrik.Core.Units;
+
+namespace Zandrik.Core.Verdicts;
+
+/// <summary>A school of spread as it stood when a verdict was signed, in words.</summary>
+/// <param name="Name">What the shop floor calls it.</param>
+/// <param name="Value">Its figure with its unit.</param>
+/// <param name="Limits">Its limits with their unit: good up to, marginal up to.</param>
+/// <param name="Verdict">What it says.</param>
+/// <param name="Deciding">True for the one that decides.</param>
+public sealed record SchoolSays(string Name, string Value, string Limits, SpreadVerdict Verdict, bool Deciding);
+
+/// <summary>What was read at a cylinder, in words.</summary>
+/// <param name="Test">The test's word in the open record.</param>
+/// <param name="Says">The figure with its unit, and what was heard.</param>
+public sealed record ReadingSays(string Test, string Says);
+
+/// <summary>The cylinder as a verdict draws it.</summary>
+/// <param name="Cylinder">Its number.</param>
+/// <param name="Readings">What was read there, in the order of the tests.</param>
+/// <param name="Level">How full its glass is drawn, 0 to 1: dry against the highest of the engine; without a dry reading relative percent or held air; absent for none.</param>
+/// <param name="Figure">The figure above it.</param>
+public sealed record CylinderShown(int Cylinder, IReadOnlyList<ReadingSays> Readings, double? Level, string Figure);
+
+/// <summary>
+/// Everything a verdict stands on and says, as it was when it was signed. It is kept as it is: a later change of the engine's sheet, of the shop's rules or of this program changes nothing in it.
+/// </summary>
+public sealed record VerdictSnapshot
+{
+    /// <summary>Everything measured, the engine and the rules it was judged by; without what was found later.</summary>
+    public required TestRecord Record { get; init; }
+
+    /// <summary>The unit of its figures.</summary>
+    public required PressureUnit Unit { get; init; }
+
+    /// <summary>What is said of the engine.</summary>
+    public required EngineState State { get; init; }
+
+    /// <summary>One plain sentence.</summary>
+    public required string Headline { get; init; }
+
+    /// <summary>Causes of the whole engine, most likely first.</summary>
+    public required IReadOnlyList<EngineSuspect> Suspects { get; init; }
+
+    /// <summary>Cylinders 1 to N with their suspects and the evidence for and against each.</summary>
+    public required IReadOnlyList<CylinderDiagnosis> Cylinders { get; init; }
+
+    /// <summary>The same as they are drawn.</summary>
+    public required IReadOnlyList<CylinderShown> Shown { get; init; }
+
+    /// <summary>What the glasses of <see cref="Shown"/> show, with its unit.</summary>
+    public required string ShownIn { get; init; }
+
+    /// <summary>Every school of spread.</summary>
+    public required IReadOnlyList<SchoolSays> Schools { get; init; }
+
+    /// <summary>What the way of testing did to the numbers.</summary>
+    public required IReadOnlyList<ValidityNote> Validity { get; init; }
+
+    /// <summary>What could have settled more.</summary>
+    public required IReadOnlyList<NextTest> Next { get; init; }
+
+    /// <summary>What to open, and what to look at and measure then.</summary>
+    public required IReadOnlyList<ActionAdvice> Actions { get; init; }
+
+    /// <summary>What can hurt whoever does it.</summary>
+    public required IReadOnlyList<string> Cautions { get; init; }
+
+    /// <summary>For the owner of the vehicle.</summary>
+    public required string Owner { get; init; }
+
+    /// <summary>The verdict as things stand now.</summary>
+    /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
+    /// <param name="unit">The unit of its figures.</param>
+    public static VerdictSnapshot Of(TestRecord record, PressureUnit unit)
+    {
+        // What is found later must not tell what was said before.
+        record = record with { Found = null };
+        var said = EngineDiagnosis.Of(record);
+        var (shown, shownIn) = Draw(record, unit);
+        return new VerdictSnapshot
+        {
+            Record = record,
+            Unit = unit,
+            State = said.State,
+            Headline = said.Headline,
+            Suspects = said.Suspects,
+            Cylinders = said.Cylinders,
+            Shown = shown,
+            ShownIn = shownIn,
+            Schools = [.. said.Spread.Select(s => new SchoolSays(SpreadFinding.NameOf(s.School), s.ValueText(unit), s.LimitsText(unit), s.Verdict, s.Deciding))],
+            Validity = said.Validity,
+            Next = said.Next,
+            Actions = said.Actions,
+            Cautions = OpeningCautions.For(record.Engine, said.Actions.Select(a => a.Action)),
+            Owner = OwnerParagraph.Of(record) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false),
+        };
+    }
+
+    /// <summary>The same verdict, told to the owner as the people of the shop see it.</summary>
+    /// <param name="answers">What they say in its place.</param>
+    public VerdictSnapshot Overruled(IReadOnlyList<VerdictAnswer> answers) => this with { Owner = OwnerParagraph.Of(Record) + " " + OwnerVerdict.Of(answers, overruled: true) };
+
+    private static (IReadOnlyList<CylinderShown> Shown, string In) Draw(TestRecord record, PressureUnit unit)
+    {
+        var tests = record.Tests ?? [];
+        var dry = LatestDryTest.Judged(record, unit);
+        var leak = tests.OfType<LeakDownTest>().LastOrDefault() is { } l ? LeakDownJudgement.Of(record, l, unit) : null;
+        var wet = tests.OfType<WetCompressionTest>().LastOrDefault() is { } w ? WetJudgement.Of(record, w, unit) : null;
+        var running = tests.OfType<RunningCompressionTest>().LastOrDefault() is { } r ? RunningJudgement.Of(record, r, unit) : null;
+        var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 })?.Readings!.Where(x => x is { SupersededBy: null, RelativePercent: not null }).ToDictionary(x => x.Cylinder);
+        string Pressure(GaugePressure p) => $"{p.Text(unit)} {unit.Symbol()}";
+        string Percent(double p, string format = "0") => p.ToString(format, System.Globalization.CultureInfo.CurrentCulture) + " %";
+        IEnumerable<ReadingSays> Readings(int c)
+        {
+            if (relative?.GetValueOrDefault(c) is { } rel)
+            {
+                yield return new("relative-compression", $"{Percent(rel.RelativePercent!.Value, "0.0")} of the best{(rel.StandardErrorPercent is { } e ? $", ± {Percent(e, "0.0")}" : "")}");
+            }
+            if (dry?.Cylinders[c - 1].Value is { } read)
+            {
+                yield return new("compression-dry", Pressure(read));
+            }
+            if (leak?.Cylinders[c - 1] is { Percent: { } lost } at)
+            {
+                yield return new("leak-down", $"{Percent(lost)} lost{(at.Air.Listened ? $", {at.Air.Says}" : "")}{(at.Counts ? "" : ", not used")}");
+            }
+            if (wet?.Cylinders[c - 1].Wet is { } oiled)
+            {
+                yield return new("compression-wet", Pressure(oiled));
+            }
+            if (running?.Cylinders[c - 1] is { } ran && (ran.Idle ?? ran.Snap) is not null)
+            {
+                yield return new("compression-running", string.Join(", ", new[] { ran.Idle is { } i ? $"idle {Pressure(i)}" : null, ran.Snap is { } s ? $"snap {Pressure(s)}" : null }.OfType<string>()));
+            }
+        }
+        var highest = dry?.Cylinders.Where(c => !c.InQuestion).Max(c => c.LevelPa ?? 0) ?? 0;
+        (double?, string) Glass(int c) => highest > 0 ? (dry!.Cylinders[c - 1] is { InQuestion: false, LevelPa: { } level } ? level / highest : null, dry!.Cylinders[c - 1].Value?.Text(unit) ?? "")
+            : relative is not null ? (relative.GetValueOrDefault(c)?.RelativePercent / 100, relative.GetValueOrDefault(c)?.RelativePercent is { } p ? Percent(p) : "")
+            : leak is not null ? (leak.Cylinders[c - 1].Percent is { } lost ? 1 - lost / 100 : null, leak.Cylinders[c - 1].Percent is { } x ? Percent(100 - x) : "")
+            : (null, "");
+        return ([.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderShown(c, [.. Readings(c)], Glass(c).Item1, Glass(c).Item2))],
+            highest > 0 ? $"dry, {unit.Symbol()}" : relative is not null ? "relative compression, % of the best" : leak is not null ? "air held in the leak-down, %" : "nothing measured");
+    }
+}

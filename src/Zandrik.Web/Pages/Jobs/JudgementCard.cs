@@ -1,0 +1,29 @@
+using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Records;
+using Zandrik.Storage;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>What all readings of a job say together, in a few lines beside the step that is being done.</summary>
+/// <param name="Job">The job.</param>
+/// <param name="Said">The diagnosis.</param>
+/// <param name="At">The cylinder it speaks of: the one least likely sound of those that were measured; absent where none was.</param>
+public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagnosis? At)
+{
+    // As much as fits beside a pad.
+    private const int MostLines = 4;
+
+    /// <summary>The card of a job.</summary>
+    public static JudgementCard Of(Job job)
+    {
+        var said = EngineDiagnosis.Of(job.Record);
+        return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound)));
+    }
+
+    /// <summary>The evidence that weighs most for or against the leading suspect, in the order of its ledger.</summary>
+    public IReadOnlyList<EvidenceLine> Heaviest => At is null ? [] : [.. At.Leading.Evidence.Select((e, i) => (e, i)).OrderByDescending(x => Math.Abs(x.e.WeightDb)).Take(MostLines).OrderBy(x => x.i).Select(x => x.e)];
+
+    /// <summary>Where a figure of the card is explained.</summary>
+    public string WhyOf(string ask) => $"/jobs/{Job.Number}/judgement?cylinder={At?.Cylinder ?? 1}&why={Uri.EscapeDataString(ask)}";
+}

@@ -1,0 +1,189 @@
+using Microsoft.AspNetCore.Mvc;
+using Zandrik.Core.Engines;
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
+using Zandrik.Core.Verdicts;
+using Zandrik.Storage;
+using Zandrik.Web.Drawings;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Pages.Jobs;
+
+/// <summary>The verdict of a job: what all readings say, signed by a person who agrees or says other; kept as it was, whatever changes later. And what was found when the engine was open.</summary>
+public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, VerdictStore verdicts, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+{
+    /// <summary>Longest reason that is kept.</summary>
+    public const int LongestReason = 1000;
+
+    /// <summary>The version that is looked at; absent for the latest, or for what is not signed yet.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int? Version { get; set; }
+
+    protected override string Step => "verdict";
+
+    protected override string Part => "_Verdict";
+
+    protected override string Here => Address + (Version is { } v ? $"?version={v}" : "");
+
+    /// <summary>The verdict that is shown: as it was signed, or as things stand.</summary>
+    public VerdictSnapshot Shown { get; private set; } = null!;
+
+    /// <summary>The signed verdict that is shown; absent for one that is not signed yet.</summary>
+    public KeptVerdict? Signed { get; private set; }
+
+    /// <summary>Every version, latest first.</summary>
+    public IReadOnlyList<VerdictLine> Versions { get; private set; } = [];
+
+    /// <summary>What somebody typed and is not kept yet.</summary>
+    public IReadOnlyDictionary<string, string?> Typed { get; private set; } = new Dictionary<string, string?>();
+
+    /// <summary>True where there is something to sign.</summary>
+    public bool MaySign => Who.MayMeasure && Signed is null && Measured;
+
+    /// <summary>True once anything was measured.</summary>
+    public bool Measured => Shown.Shown.Any(s => s.Readings.Count > 0) || Shown.Suspects[0].Fault != Fault.None;
+
+    /// <summary>The print of what is looked at.</summary>
+    public string Seen => VerdictStore.PrintOf(Shown);
+
+    /// <summary>What the people say of a cylinder, or of the engine.</summary>
+    public VerdictAnswer? PeopleOn(int? cylinder) => Signed?.Said.FirstOrDefault(s => s.Program.Cylinder == cylinder)?.People;
+
+    /// <summary>What can be chosen for a cylinder: a gasket once for each neighbour.</summary>
+    public IReadOnlyList<(string Value, string Name)> ChoicesOf(int? cylinder) => cylinder is { } c
+        ? [.. VerdictAnswer.OfCylinder.SelectMany(f => f != Fault.GasketAdjacent ? [(RecordWords.Of(f), JudgementLinks.Name(f))]
+            : new[] { Neighbours.Of(Engine, c).Before, Neighbours.Of(Engine, c).Behind }.OfType<int>().Select(w => ($"{RecordWords.Of(f)}:{w}", JudgementLinks.Name(f, w))))]
+        : [.. VerdictAnswer.OfEngine.Select(f => (RecordWords.Of(f), JudgementLinks.Name(f)))];
+
+    /// <summary>An answer as it stands in <see cref="ChoicesOf"/>.</summary>
+    public static string ChoiceOf(VerdictAnswer a) => RecordWords.Of(a.Fault) + (a is { Fault: Fault.GasketAdjacent, With: { } w } ? $":{w}" : "");
+
+    /// <summary>The cylinders as they sit.</summary>
+    public ColumnsPicture Picture => new()
+    {
+        Title = $"Cylinders as they sit, {Shown.ShownIn}",
+        Banks = CylinderLayout.Of(Shown.Record.Engine).Banks,
+        Brim = 1.1,
+        Webs = JudgementLinks.BurntWebs(Shown.Cylinders),
+        Glasses = Shown.Cylinders.Zip(Shown.Shown).ToDictionary(p => p.First.Cylinder, p => new Glass(p.First.State, p.Second.Level, p.Second.Figure,
+            $"Cylinder {p.First.Cylinder} {p.Second.Figure}{(p.Second.Figure.Length > 0 ? ", " : "")}{StateLook.Word(p.First.State)}")),
+    };
+
+    /// <summary>Signs what Zandrik says.</summary>
+    public Task<IActionResult> OnPostAgreeAsync(string? seen, string? remark, string? entry, CancellationToken cancel) => SignAsync(agrees: true, seen, remark, entry, cancel);
+
+    /// <summary>Signs something else, with the reason.</summary>
+    public Task<IActionResult> OnPostOverruleAsync(string? seen, string? reason, string? entry, CancellationToken cancel) => SignAsync(agrees: false, seen, reason, entry, cancel);
+
+    /// <summary>Opens the verdict again.</summary>
+    public async Task<IActionResult> OnPostReopenAsync(int signed, string? why, CancellationToken cancel)
+    {
+        var reason = why?.Trim();
+        if (string.IsNullOrEmpty(reason) || reason.Length > LongestReason)
+        {
+            Typed = new Dictionary<string, string?> { ["why"] = why };
+            return await RefuseAsync(string.IsNullOrEmpty(reason) ? "Say why it is opened again: it stands in the list of versions." : $"Say it in {LongestReason} letters or fewer.", "why", cancel);
+        }
+        Version = null;
+        return await AnswerAsync(await verdicts.ReopenAsync(Who, Number, signed, reason, Clock.GetUtcNow(), cancel), "Open again. What was signed stays; the next signature makes a new version.", cancel);
+    }
+
+    /// <summary>Writes down what was found.</summary>
+    public async Task<IActionResult> OnPostFoundAsync(string? place, string? fault, string? says, string? entry, string? at, CancellationToken cancel)
+    {
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        Typed = new Dictionary<string, string?> { ["place"] = place, ["fault"] = fault, ["says"] = says };
+        int? cylinder = int.TryParse(place, out var c) ? c : null;
+        if ((cylinder is null && place != "engine") || cylinder > Engine.Cylinders || cylinder < 1)
+        {
+            return await RefuseAsync("Say where: in a cylinder, or in the whole engine.", "place", cancel);
+        }
+        if (AnswerOf(fault, cylinder) is not { } found)
+        {
+            return await RefuseAsync(cylinder is null ? "Say what was found in the engine as a whole." : $"Say what was found in cylinder {cylinder}; a gasket with one of its own neighbours.", "fault", cancel);
+        }
+        if (says?.Length > LongestReason)
+        {
+            return await RefuseAsync($"Say it in {LongestReason} letters or fewer.", "says", cancel);
+        }
+        Typed = new Dictionary<string, string?>();
+        return await AnswerAsync(await verdicts.AddFoundAsync(Who, Number, new FoundFault { Cylinder = cylinder, Fault = found.Fault, With = found.With, Says = string.IsNullOrWhiteSpace(says) ? null : says.Trim() }, Key(entry, $"found|{place}|{fault}"), TypedAt.Of(at, Clock), cancel),
+            "Written down. It counts among what the shop learns from.", cancel);
+    }
+
+    /// <summary>Takes back what was written down.</summary>
+    public async Task<IActionResult> OnPostWithdrawAsync(long found, CancellationToken cancel) =>
+        await verdicts.WithdrawFoundAsync(Who, Number, found, Clock.GetUtcNow(), cancel) ? await AfterAsync("Taken back.", cancel) : NotFound();
+
+    protected override async Task<bool> FindAsync(CancellationToken cancel)
+    {
+        if (!await LoadAsync(cancel))
+        {
+            return false;
+        }
+        Versions = await verdicts.ListAsync(Who, Number, cancel);
+        var shown = Version ?? (Versions is [{ Stands: true } latest, ..] ? latest.Version : null);
+        Signed = shown is { } v ? await verdicts.FindAsync(Who, Number, v, cancel) : null;
+        Shown = Signed?.Snapshot ?? VerdictSnapshot.Of(Job.Record, Unit);
+        return shown is null || Signed is not null;
+    }
+
+    private async Task<IActionResult> SignAsync(bool agrees, string? seen, string? reason, string? entry, CancellationToken cancel)
+    {
+        Version = null;
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        var form = Request.Form;
+        Typed = form.Where(f => f.Key is "reason" or "remark" || f.Key.StartsWith("says-", StringComparison.Ordinal)).ToDictionary(f => f.Key, f => (string?)f.Value);
+        reason = string.IsNullOrWhiteSpace(reason) ? null : reason.Trim();
+        if (reason?.Length > LongestReason)
+        {
+            return await RefuseAsync($"Say it in {LongestReason} letters or fewer.", agrees ? "remark" : "reason", cancel);
+        }
+        var answers = new List<VerdictAnswer>();
+        if (!agrees)
+        {
+            foreach (var a in VerdictAnswer.Of(Shown))
+            {
+                if (AnswerOf(form[$"says-{a.Cylinder?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "engine"}"], a.Cylinder) is not { } said)
+                {
+                    return await RefuseAsync($"Choose what you say of {(a.Cylinder is { } c ? $"cylinder {c}" : "the engine")}.", $"says-{(a.Cylinder is { } n ? $"{n}" : "engine")}", cancel);
+                }
+                answers.Add(said);
+            }
+            if (reason is null)
+            {
+                return await RefuseAsync("Say why you see it otherwise: whoever opens the engine, and whoever asks later, will want to know.", "reason", cancel);
+            }
+            if (answers.Zip(VerdictAnswer.Of(Shown)).All(p => p.First.Agrees(p.Second)))
+            {
+                return await RefuseAsync("That is what Zandrik says. Choose what you see otherwise, or agree and sign.", "reason", cancel);
+            }
+        }
+        if (!Measured)
+        {
+            return await RefuseAsync("Nothing is measured yet: there is nothing to sign.", null, cancel);
+        }
+        var answer = await verdicts.SignAsync(Who, Number, new SignOff(agrees, reason, answers, seen ?? ""), Guid.TryParse(entry, out var key) ? key : Guid.NewGuid(), Clock.GetUtcNow(), cancel);
+        if (answer is { Found: true, Refused: null })
+        {
+            Typed = new Dictionary<string, string?>();
+        }
+        return await AnswerAsync(answer, "Signed. It stays as it is now, whatever changes later.", cancel);
+    }
+
+    private VerdictAnswer? AnswerOf(string? choice, int? cylinder)
+    {
+        if (choice is null || ChoicesOf(cylinder).All(x => x.Value != choice))
+        {
+            return null;
+        }
+        var parts = choice.Split(':');
+        return RecordWords.TryParse<Fault>(parts[0], out var fault) ? new VerdictAnswer(cylinder, fault, parts.Length > 1 ? int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture) : null) : null;
+    }
+}
