@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs; "steps ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -26,6 +26,11 @@ if (args is ["upload", var uploadTo, var pid, var upload])
 if (args is ["diagnosis"])
 {
     DiagnosisBenchmark.Run();
+    return;
+}
+if (args is ["diagnosis-accuracy", var sampled, var from, var page])
+{
+    Zandrik.Benchmarks.Accuracy.DiagnosisStudy.Run(int.Parse(sampled, CultureInfo.InvariantCulture), int.Parse(from, CultureInfo.InvariantCulture), page);
     return;
 }
 if (args is ["capture-file", var path, var rows])

@@ -87,6 +87,9 @@ public static partial class ShopText
     public static string Words<T>(T member)
         where T : struct, Enum => RecordWords.Of(member).Replace('-', ' ');
 
+    /// <summary>A hyphenated word as a sentence begins with it.</summary>
+    public static string Sentence(string word) => char.ToUpperInvariant(word[0]) + word[1..].Replace('-', ' ');
+
     /// <summary>A probability in whole percent; never 0 or 100, for nothing is certain.</summary>
     public static string Percent(double probability) => probability switch
     {

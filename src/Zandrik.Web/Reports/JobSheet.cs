@@ -1,6 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Plugs;
@@ -9,6 +10,7 @@ using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Reports;
 using Zandrik.Core.Running;
 using Zandrik.Core.Units;
+using Zandrik.Core.Verdicts;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
@@ -54,7 +56,11 @@ public sealed record JobSheet
     public const string Caution = "Made from readings taken as noted. The maker's service information and local rules come first; a licensed technician decides.";
 
     /// <summary>The sheet of a job.</summary>
-    public static JobSheet Of(Job job, ShopPerson who, DateTimeOffset now)
+    /// <param name="job">The job.</param>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="verdict">The verdict that stands; absent while none is signed.</param>
+    public static JobSheet Of(Job job, ShopPerson who, DateTimeOffset now, KeptVerdict? verdict = null)
     {
         var record = job.Record;
         var engine = record.Engine;
@@ -82,10 +88,25 @@ public sealed record JobSheet
             Vehicle = job.Title,
             Engine = ShopText.Engine(engine),
             Facts = [.. facts.Where(f => f.Item2.Length > 0)],
-            Owner = OwnerParagraph.Of(record),
-            Parts = [.. PartsOf(job, who)],
+            Owner = verdict?.Snapshot.Owner ?? OwnerParagraph.Of(record),
+            Parts = [.. verdict is null ? [] : new[] { Verdict(verdict, who) }, .. PartsOf(job, who)],
             Made = ShopText.Time(now, who),
         };
+    }
+
+    // As it was signed: nothing here is judged anew.
+    private static SheetPart Verdict(KeptVerdict kept, ShopPerson who)
+    {
+        var (line, said) = (kept.Line, kept.Snapshot);
+        string Says(VerdictAnswer a) => a is { Fault: Fault.GasketAdjacent, With: { } with } ? $"gasket to cylinder {with}" : FaultWords.Of(a.Fault);
+        return new SheetPart($"Verdict, version {line.Version}", said.Headline,
+            $"Signed by {line.By}, {ShopText.Time(line.At, who)}{(line.Agrees ? "" : ", who sees it otherwise")}{(line.Reason is null ? "" : $": {line.Reason}")}{(kept.SameAsNow ? "" : ". Readings or engine have changed since")}",
+            [.. new[] { "Cylinder", "State", "Most likely", "How likely", line.Agrees ? null : "Signed as" }.OfType<string>()],
+            [.. kept.Said.Where(s => s.Program.Cylinder is not null).Select(s => (IReadOnlyList<string>)[.. new[]
+            {
+                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), Says(s.Program), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : Says(s.People),
+            }.OfType<string>()])],
+            [.. said.Actions.Select(a => $"{ShopText.Sentence(RecordWords.Of(a.Action))}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }
 
     private static IEnumerable<SheetPart> PartsOf(Job job, ShopPerson who)

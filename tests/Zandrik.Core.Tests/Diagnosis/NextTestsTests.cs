@@ -70,4 +70,8 @@ public sealed class NextTestsTests
         var mixed = Actions("petrol 4; dry 190 - 131 191; leak 3 85 exhaust 3");
         mixed.Select(a => a.Action).ShouldBeInOrder();
     }
+
+    [Fact]
+    public void Where_a_gasket_explains_it_the_others_need_not_be_run() =>
+        EngineDiagnosis.Of(Whiteboard.Job("seen misfire rough-idle; dry 205 163 160 208; nominal 205; leak 1 8 crankcase 1; leak 2 68 plughole3 3; leak 3 70 plughole2 3"), ledger: false).Next.ShouldAllBe(t => t.Kind != "compression-running");
 }

@@ -6,7 +6,7 @@ using Zandrik.Web.Reports;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The job on one printable page, and as a PDF.</summary>
-public sealed class SheetModel(Visitor visitor, WorkspaceStore workspaces, TimeProvider clock) : JobPage(visitor, workspaces)
+public sealed class SheetModel(Visitor visitor, WorkspaceStore workspaces, VerdictStore verdicts, TimeProvider clock) : JobPage(visitor, workspaces)
 {
     protected override string Step => "sheet";
 
@@ -18,11 +18,14 @@ public sealed class SheetModel(Visitor visitor, WorkspaceStore workspaces, TimeP
         {
             return NotFound();
         }
-        Sheet = JobSheet.Of(Job, Who, clock.GetUtcNow());
+        Sheet = await MakeAsync(cancel);
         return Page();
     }
 
     public async Task<IActionResult> OnGetPdfAsync(CancellationToken cancel) => !await LoadAsync(cancel)
         ? NotFound()
-        : File(JobSheetPdf.Make(JobSheet.Of(Job, Who, clock.GetUtcNow())), "application/pdf", $"zandrik-job-{Number:0000}.pdf");
+        : File(JobSheetPdf.Make(await MakeAsync(cancel)), "application/pdf", $"zandrik-job-{Number:0000}.pdf");
+
+    private async Task<JobSheet> MakeAsync(CancellationToken cancel) =>
+        JobSheet.Of(Job, Who, clock.GetUtcNow(), Workspace.Verdict is { Stands: true } signed ? await verdicts.FindAsync(Who, Number, signed.Version, cancel) : null);
 }
