@@ -36,7 +36,8 @@ internal static class DiagnosisBenchmark
         }
     }
 
-    private static TestRecord Record(int n)
+    /// <summary>An engine with every test on every cylinder, one of them with a burnt exhaust valve.</summary>
+    internal static TestRecord Record(int n)
     {
         double Level(int c) => c == 3 ? 131 : 188 + c % 4;
         return new TestRecord

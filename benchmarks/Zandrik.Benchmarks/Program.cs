@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "diagnosis-api ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -16,6 +16,11 @@ if (args is ["post", var server, var database, var jobs])
 if (args is ["steps", var running])
 {
     await StepsBenchmark.RunAsync(new Uri(running));
+    return;
+}
+if (args is ["diagnosis-api", var asked])
+{
+    await DiagnosisApiBenchmark.RunAsync(new Uri(asked));
     return;
 }
 if (args is ["upload", var uploadTo, var pid, var upload])

@@ -19,7 +19,6 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
             File.WriteAllBytes(Path.Combine(folder, name + ".png"), browser.Picture());
         }
         Take("bays", "/");
-        Take("bays-phone", "/", 390, 844);
         Take("new-job", "/jobs/new", before: () =>
         {
             browser.Send("#preset", "V6, odd");
@@ -29,13 +28,14 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("dry-test", "/jobs/8/dry?cylinder=3");
         Take("dry-test-two-banks", "/jobs/2/dry?cylinder=4");
         Take("dry-test-phone", "/jobs/9/dry", 390, 844);
-        Take("dry-test-night", "/jobs/7/dry?cylinder=3", night: true);
+        Take("outcomes-night", "/shop/outcomes", night: true);
         Take("starter-current", "/jobs/12/relative-compression", 1280, 1100, before: () => browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake"));
         Take("plan", "/jobs/9/plan");
         Take("prepare", "/jobs/9/prepare");
         Take("plugs", "/jobs/8/plugs");
         Take("engine-sheet", "/engines/1");
         Take("judgement", "/jobs/8/judgement", 1280, 1000);
+        Take("verdict", "/jobs/8/verdict", 1280, 1500);
         Take("shop-settings", "/shop", 1280, 1100);
         Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
         void Tick(string css, string done)

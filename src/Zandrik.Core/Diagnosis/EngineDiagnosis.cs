@@ -151,7 +151,7 @@ public sealed class EngineDiagnosis
     {
         var bank = job.Banks.First(b => b.Contains(index));
         var place = Array.IndexOf(bank, index);
-        var found = new List<CylinderSuspect>();
+        var found = new List<(CylinderSuspect Suspect, int Answer)>();
         for (var f = 0; f < Posterior.Answers; f++)
         {
             var p = posterior.Cylinders[index][f];
@@ -159,10 +159,11 @@ public sealed class EngineDiagnosis
             if ((f != Posterior.Front || place > 0) && (f != Posterior.Behind || place < bank.Length - 1))
             {
                 int? with = f == Posterior.Front ? bank[place - 1] + 1 : f == Posterior.Behind ? bank[place + 1] + 1 : null;
-                found.Add(new CylinderSuspect(f < FaultOdds.Local.Count ? FaultOdds.Local[f] : Fault.GasketAdjacent, p, with) { Evidence = ledger?.Lines(index, f) ?? [] });
+                found.Add((new CylinderSuspect(f < FaultOdds.Local.Count ? FaultOdds.Local[f] : Fault.GasketAdjacent, p, with), f));
             }
         }
-        IReadOnlyList<CylinderSuspect> suspects = [.. Shown(found.OrderByDescending(s => s.Probability).ThenBy(s => s.Fault), s => s.Probability)];
+        IReadOnlyList<CylinderSuspect> suspects = [.. Shown(found.OrderByDescending(s => s.Suspect.Probability).ThenBy(s => s.Suspect.Fault), s => s.Suspect.Probability)
+            .Select(s => ledger is null ? s.Suspect : s.Suspect with { Evidence = ledger.Lines(index, s.Answer) })];
         var state = StateOf(c, index);
         return new CylinderDiagnosis(c.Cylinder, state, Says(c, state, suspects), suspects, AlsoLikely(c, suspects[0].Fault));
     }
@@ -277,7 +278,7 @@ public sealed class EngineDiagnosis
         {
             return !anyLow && leading.Probability < 0.8 ? EngineState.Watch : EngineState.Faulty;
         }
-        if (leading is { Fault: Fault.Carbon, Probability: > 0.6 })
+        if (leading is { Fault: Fault.Carbon, Probability: > 0.6 } or { Fault: Fault.OilControl, Probability: > 0.5 })
         {
             return EngineState.Watch;
         }

@@ -163,6 +163,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         {
             Fault.GasketCoolant => $"that of a leak to the coolant in some cylinder, or {Text(FaultOdds.CoolantNotLocated)} where no cylinder shows it, times what was noticed of the coolant",
             Fault.CoolantPathElsewhere => $"{Text(FaultOdds.CoolantElsewhere)}, times what was noticed of the coolant",
+            Fault.OilControl => Text(job.Seen.Contains(Observation.OilUse) ? FaultOdds.OilControlWhereUsed : FaultOdds.OilControlWhereBlue) + ", because oil is used",
             _ => Text(FaultOdds.OfCause(s.Fault, job.Diesel, job.Slip is not null), "0.####"),
         }));
         steps.Add(new("weight after it", "weight before · Σ over levels of p(level under this cause) · Π over banks of Σ over every fault, severity and web of p(all readings)"));

@@ -67,4 +67,7 @@ public static class FaultOdds
 
     /// <summary>Coolant lost by another way.</summary>
     public const double CoolantElsewhere = 0.02;
+
+    /// <summary>Oil past its seals while the cylinders hold, against no cause at all: where oil is known to be used, and where only smoke was blue. Not thought of otherwise; worn rings lower the level, this does not.</summary>
+    public const double OilControlWhereUsed = 1.5, OilControlWhereBlue = 0.5;
 }

@@ -145,6 +145,10 @@ internal sealed class Inference
         rows.Add(slip is { } recorded
             ? new(new(Fault.TestError), Prior(Fault.TestError), mean + recorded.Shift, Math.Sqrt(spread * spread + recorded.Spread * recorded.Spread), 0)
             : new(new(Fault.TestError), Prior(Fault.TestError), mean - 0.15, Math.Sqrt(spread * spread + 0.08 * 0.08), 0));
+        if (Has(EvidenceStage.Observations) && (job.Seen.Contains(Observation.OilUse) || job.Seen.Contains(Observation.BlueSmoke)))
+        {
+            rows.Add(new(new(Fault.OilControl), job.Seen.Contains(Observation.OilUse) ? FaultOdds.OilControlWhereUsed : FaultOdds.OilControlWhereBlue, mean - 0.01, spread, 0));
+        }
         var loss = job.Nodes.Loss;
         for (var i = 0; i < WearAreas.Length; i++)
         {

@@ -16,6 +16,7 @@ internal sealed class Ledger
 
     private readonly JobEvidence job;
     private readonly List<(EvidenceStage Stage, Posterior After)> stages = [];
+    private readonly Dictionary<(EvidenceStage, int), (string, string, int?)> read = [];
 
     public Ledger(JobEvidence job, Posterior end)
     {
@@ -47,7 +48,7 @@ internal sealed class Ledger
                 small += weight;
                 continue;
             }
-            var (finding, says, test) = Read(stages[s].Stage, index);
+            var (finding, says, test) = ReadOnce(stages[s].Stage, index);
             lines.Add(new EvidenceLine(finding, says, Round(weight), test));
         }
         if (Math.Abs(small) >= 0.05)
@@ -74,6 +75,15 @@ internal sealed class Ledger
         EvidenceStage.CombustionGas => job.Gas is not null,
         _ => false,
     };
+
+    private (string Finding, string Says, int? Test) ReadOnce(EvidenceStage stage, int index)
+    {
+        if (!read.TryGetValue((stage, index), out var found))
+        {
+            read[(stage, index)] = found = Read(stage, index);
+        }
+        return found;
+    }
 
     // What was read in this cylinder, or that the others' readings weigh here.
     private (string Finding, string Says, int? Test) Read(EvidenceStage stage, int index)

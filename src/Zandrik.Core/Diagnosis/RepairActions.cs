@@ -94,6 +94,9 @@ internal static class RepairActions
                 case Fault.GeneralWear:
                     Add(RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.", ["crankcase pressure", "oil use over a known distance", "oil pressure hot"]);
                     break;
+                case Fault.OilControl:
+                    Add(RepairAction.Watch, "Oil goes past its seals while the cylinders hold: no cylinder is blamed.", ["crankcase ventilation and breather", "valve stem seals", "oil use again over a known distance"]);
+                    break;
                 case Fault.FuelWashed:
                     Add(RepairAction.RunClearRetest, "Walls washed by fuel all round.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
                     break;

@@ -6,6 +6,7 @@ using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Testers;
+using Zandrik.Core.Verdicts;
 using Zandrik.Storage;
 using Zandrik.Web.Captures;
 
@@ -102,8 +103,21 @@ public static class Preparation
                 numbers[Path.GetFileName(file)] = (await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow())).Number;
             }
             await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
+            await SignAsync(new VerdictStore(database), jobs, who, numbers.Values);
         }
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
+    }
+
+    // Where an engine of the demo data was opened, its verdict had been signed before.
+    private static async Task SignAsync(VerdictStore verdicts, JobStore jobs, ShopPerson who, IEnumerable<int> numbers)
+    {
+        foreach (var number in numbers)
+        {
+            if ((await jobs.FindAsync(who, number))! is { Record.Found: { Count: > 0 } found } job && found.Min(f => f.At) is { } opened)
+            {
+                await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.PrintOf(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
+            }
+        }
     }
 
     private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People, IReadOnlyList<ShopTester> Testers)

@@ -72,6 +72,9 @@ public sealed class WorkedCasesTests
     [InlineData("petrol 4; dry 190 188 218 191; seen pinging => 3 leads carbon; 3 state high")]
     [InlineData("petrol 4; dry 190 188 189 191; run 1 150 142; run 2 148 144; run 3 151 143; run 4 149 141 => cause exhaust-restriction 0.6; nobody")]
     // The whole engine.
+    // Oil is used and everything seals: no cylinder is blamed.
+    [InlineData("petrol 4; dry 190 188 191 189; wet 1 197 2 196; leak 1 9; leak 2 8; leak 3 10; seen oil-use blue-smoke => cause oil-control 0.5; engine watch; nobody")]
+    [InlineData("petrol 4; dry 190 188 191 189; seen misfire => engine sound; nobody; cause none 0.8")]
     [InlineData("petrol 4; dry 130 128 131 129; wet 1 158 2 156 3 159 4 157; seen oil-use => cause general-wear 0.6; nobody")]
     [InlineData("petrol 4; dry 130 128 131 129; leak 1 9; leak 2 10; leak 3 8; seen timing-jumped => cause cam-timing 0.7; nobody")]
     [InlineData("petrol 6 v 1-3-5/2-4-6; dry 150 190 149 189 151 191 => cause cam-timing 0.3; not 1 sound 0.999")]
