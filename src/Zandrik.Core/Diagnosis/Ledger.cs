@@ -51,7 +51,7 @@ internal sealed class Ledger
             var (finding, says, test) = ReadOnce(stages[s].Stage, index);
             lines.Add(new EvidenceLine(finding, says, Round(weight), test));
         }
-        if (Math.Abs(small) >= 0.05)
+        if (Math.Abs(small) >= 0.005)
         {
             lines.Add(new EvidenceLine("small-findings", "small findings together", Round(small)));
         }

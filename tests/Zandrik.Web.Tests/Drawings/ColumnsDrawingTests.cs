@@ -94,4 +94,13 @@ public sealed class ColumnsDrawingTests
         picture.Lines.Select(l => (l.Name, l.Figure, l.Firm)).ShouldBe([("nominal", "13.0", false), ("min", "9.5", true)]);
         picture.Glasses[3].Says.ShouldBe("Cylinder 3 untested");
     }
+
+    [Fact]
+    public void A_burnt_web_is_drawn_between_neighbours_of_one_bank_and_said_in_words()
+    {
+        var picture = Picture([[1, 3, 5], [2, 4, 6]], c => new Glass(CylinderState.Sound, 50, "50", $"Cylinder {c}")) with { Webs = [new BurntWeb(5, 3, "Gasket between 3 and 5"), new BurntWeb(1, 2, "no neighbours")] };
+        var web = Drawn(ColumnsDrawing.Draw(picture)).QuerySelectorAll(".burnt-web").ShouldHaveSingleItem();
+        web.GetAttribute("aria-label").ShouldBe("Gasket between 3 and 5");
+        Drawn(ColumnsDrawing.Draw(picture with { Webs = [] })).QuerySelectorAll(".burnt-web").ShouldBeEmpty();
+    }
 }

@@ -197,4 +197,62 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         var weights = lead["evidence"]!.AsArray().Select(e => (double)e!["weightDb"]!).ToArray();
         browser.Texts("details.suspect[open] tr[data-finding] .why").Select(t => double.Parse(t.Replace('−', '-'), System.Globalization.CultureInfo.InvariantCulture)).ShouldBe(weights.Select(w => Math.Round(w, 1)), 0.051);
     }
+
+    [Fact]
+    public async Task The_job_sheet_and_its_PDF_carry_the_verdict_that_stands()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        var page = await client.GetStringAsync(new Uri("/jobs/2/sheet", UriKind.Relative), TestContext.Current.CancellationToken);
+        page.ShouldContain("Verdict, version 1");
+        page.ShouldContain("Signed by M. Ostrel");
+        page.ShouldContain("the exhaust valve");
+        var pdf = await client.GetByteArrayAsync(new Uri("/jobs/2/sheet?handler=Pdf", UriKind.Relative), TestContext.Current.CancellationToken);
+        System.Text.Encoding.ASCII.GetString(pdf, 0, 5).ShouldBe("%PDF-");
+        // Nothing signed, nothing said of it.
+        (await client.GetStringAsync(new Uri("/jobs/8/sheet", UriKind.Relative), TestContext.Current.CancellationToken)).ShouldNotContain("Verdict, version");
+    }
+
+    [Fact]
+    public async Task A_viewer_reads_verdicts_and_outcomes_and_signs_nothing()
+    {
+        var job = await site.JobAsync(Burnt);
+        using var viewer = await SignedIn.ClientAsync(site.Address, "innvik");
+        var page = await viewer.GetStringAsync(new Uri($"/jobs/{job}/verdict", UriKind.Relative), TestContext.Current.CancellationToken);
+        page.ShouldContain("signing is a technician");
+        page.ShouldNotContain("handler=Agree");
+        page.ShouldNotContain("handler=Found");
+        foreach (var handler in new[] { "Agree", "Overrule", "Reopen", "Found", "Withdraw" })
+        {
+            ((int)(await viewer.PostFormAsync($"/jobs/{job}/verdict?handler={handler}", ("seen", ""), ("place", "3"), ("fault", "rings"))).StatusCode).ShouldBe(403, handler);
+        }
+        var outcomes = await viewer.GetStringAsync(new Uri("/shop/outcomes", UriKind.Relative), TestContext.Current.CancellationToken);
+        outcomes.ShouldContain("the exhaust valve");
+        outcomes.ShouldNotContain("/shop/tokens", Case.Sensitive, "what is the foreman's is not offered");
+    }
+
+    [Theory]
+    [InlineData("", "rings", "Say where")]
+    [InlineData("9", "rings", "Say where")]
+    [InlineData("2", "", "Say what was found in cylinder 2")]
+    [InlineData("2", "gasket-adjacent:4", "Say what was found in cylinder 2")]
+    [InlineData("2", "cam-timing", "Say what was found in cylinder 2")]
+    [InlineData("engine", "rings", "Say what was found in the engine")]
+    public async Task What_was_found_is_asked_for_until_it_makes_sense(string place, string fault, string says)
+    {
+        var job = await site.JobAsync(Burnt);
+        using var client = await SignedIn.ClientAsync(site.Address);
+        var answer = await client.PostFormAsync($"/jobs/{job}/verdict?handler=Found", ("place", place), ("fault", fault), ("says", "kept as typed"), ("entry", "x"));
+        ((int)answer.StatusCode).ShouldBe(422);
+        var page = await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
+        page.ShouldContain(says);
+        page.ShouldContain("kept as typed");
+    }
+
+    [Fact]
+    public async Task A_version_that_is_not_there_is_missing()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        ((int)(await client.GetAsync(new Uri("/jobs/2/verdict?version=7", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode).ShouldBe(404);
+        ((int)(await client.GetAsync(new Uri("/jobs/2/verdict?version=1", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode).ShouldBe(200);
+    }
 }
