@@ -55,13 +55,6 @@ public sealed record SaidOf(VerdictAnswer Program, VerdictAnswer People, IReadOn
 /// <param name="SameAsNow">True while the job still says what was signed.</param>
 public sealed record KeptVerdict(VerdictLine Line, VerdictSnapshot Snapshot, IReadOnlyList<SaidOf> Said, bool SameAsNow);
 
-/// <summary>What somebody signs.</summary>
-/// <param name="Agrees">True to agree with Zandrik.</param>
-/// <param name="Reason">Why not; may say something beside where it agrees.</param>
-/// <param name="Answers">What the people say where they do not agree.</param>
-/// <param name="Seen">Print of what was looked at: another one is not signed unseen.</param>
-public sealed record SignOff(bool Agrees, string? Reason, IReadOnlyList<VerdictAnswer> Answers, string Seen);
-
 /// <summary>Keeps verdicts as they were signed, and what was found when the engine was open.</summary>
 public sealed class VerdictStore(ShopDatabase database)
 {
@@ -102,6 +95,10 @@ public sealed class VerdictStore(ShopDatabase database)
             if (PrintOf(snapshot) != sign.Seen)
             {
                 return new StepAnswer(true, "Something on this job has changed since you looked. Look at it as it stands now, then sign.");
+            }
+            if (sign.Refuses(snapshot) is { } problem)
+            {
+                return new StepAnswer(true, problem.Says);
             }
             var said = SaidIn(snapshot, sign);
             await connection.ExecuteAsync(new CommandDefinition("""

@@ -58,6 +58,7 @@ public sealed class VerdictStoreTests(TestDatabase db) : IClassFixture<TestDatab
         (await SignAsync(job, key)).Refused.ShouldBeNull("the same form sent again");
         (await SignAsync(job)).Refused!.ShouldContain("Version 1 was signed");
         (await verdicts.ListAsync(db.Ostrel, job, Cancel)).ShouldHaveSingleItem();
+        (await SignAsync(await JobAsync(), null, null, new VerdictAnswer(3, Fault.CamTiming))).Refused!.ShouldContain("cylinder 3", Case.Insensitive, "the rules of signing hold where it is written");
         // Of many who sign at once one does.
         var other = await JobAsync();
         var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => SignAsync(other)));

@@ -223,11 +223,11 @@ public sealed class EngineDiagnosis
         {
             return "Nothing measured here yet.";
         }
-        if (leading.Fault == Fault.Sound && leading.Probability > 0.55)
+        if (leading.Fault == Fault.Sound && leading.Probability > FaultWords.Said)
         {
             return state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it." : leading.Probability > 0.95 ? "Seals." : $"{Sure(leading)} sound.";
         }
-        if (leading.Probability <= 0.55)
+        if (leading.Probability <= FaultWords.Said)
         {
             var second = suspects.Count > 1 ? $", or {Name(suspects[1])}" : "";
             return $"Not enough yet to say why ({Name(leading)}{second}).";
@@ -239,7 +239,7 @@ public sealed class EngineDiagnosis
 
     private static string Sure(CylinderSuspect s) => FaultWords.HowSure(s.Probability) is var words ? char.ToUpperInvariant(words[0]) + words[1..] : "";
 
-    private static string Name(CylinderSuspect s) => s is { Fault: Fault.GasketAdjacent, With: { } w } ? string.Create(CultureInfo.InvariantCulture, $"the gasket to cylinder {w}") : FaultWords.Of(s.Fault);
+    private static string Name(CylinderSuspect s) => (s.Fault == Fault.GasketAdjacent && s.With is not null ? "the " : "") + FaultWords.Of(s.Fault, s.With);
 
     private EngineState Whole()
     {
@@ -302,14 +302,14 @@ public sealed class EngineDiagnosis
         {
             return "Nothing measured yet: not enough to say.";
         }
-        var bad = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > 0.55)
+        var bad = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
             .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
         var engine = Suspects[0];
         if (bad.Count > 0)
         {
             var worst = bad[0];
             var lead = worst.Leading;
-            if (lead is { Fault: Fault.GasketAdjacent, With: { } with, Probability: > 0.55 } && Cylinders[with - 1].Suspects.Any(s => s is { Fault: Fault.GasketAdjacent, Probability: > 0.3 } && s.With == worst.Cylinder))
+            if (lead is { Fault: Fault.GasketAdjacent, With: { } with, Probability: > FaultWords.Said } && Cylinders[with - 1].Suspects.Any(s => s is { Fault: Fault.GasketAdjacent, Probability: > 0.3 } && s.With == worst.Cylinder))
             {
                 var rest = bad.Where(c => c.Cylinder != worst.Cylinder && c.Cylinder != with).Select(c => c.Cylinder).Order().ToList();
                 return $"Cylinders {CylinderList.Sentence([Math.Min(worst.Cylinder, with), Math.Max(worst.Cylinder, with)])}: {FaultWords.HowSure(lead.Probability)} the gasket between them{Also(rest)}.";
@@ -324,7 +324,7 @@ public sealed class EngineDiagnosis
         }
         if (engine.Fault != Fault.None)
         {
-            var words = engine.Probability > 0.55 ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}" : $"not enough yet to say ({FaultWords.Of(engine.Fault)}, or {FaultWords.Of(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
+            var words = engine.Probability > FaultWords.Said ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}" : $"not enough yet to say ({FaultWords.Of(engine.Fault)}, or {FaultWords.Of(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
             return char.ToUpperInvariant(words[0]) + words[1..] + (engine.Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "") + ".";
         }
         return State switch

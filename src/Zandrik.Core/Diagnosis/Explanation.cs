@@ -64,7 +64,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
 
     private static double Odds(double db) => Math.Pow(10, db / 10);
 
-    private static string Name(CylinderSuspect s, int cylinder) => $"{(s.With is { } w ? $"gasket to cylinder {w}" : FaultWords.Of(s.Fault))}, cylinder {cylinder}";
+    private static string Name(CylinderSuspect s, int cylinder) => $"{FaultWords.Of(s.Fault, s.With)}, cylinder {cylinder}";
 
     private static Explanation OfSuspect(int cylinder, CylinderSuspect s)
     {
@@ -180,7 +180,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         {
             SpreadSchool.PercentOfHighest => $"(highest − lowest) / highest = ({Figure(high)} − {Figure(low)}) / {Figure(high)} = {s.ValueText(unit)}",
             SpreadSchool.LowestToHighest => $"lowest / highest = {Figure(low)} / {Figure(high)} = {s.ValueText(unit)}",
-            SpreadSchool.AroundTheMean => $"furthest from the mean / mean = {Figure(high - mean > mean - low ? high : low)} against {Figure(mean)} = {s.ValueText(unit)}",
+            SpreadSchool.AroundTheMean => $"furthest from the mean / mean = |{Figure(high - mean > mean - low ? high : low)} − {Figure(mean)}| / {Figure(mean)} = {s.ValueText(unit)}",
             _ => $"highest − lowest = {Figure(high)} − {Figure(low)} = {s.ValueText(unit)}",
         };
         return new Explanation($"{SpreadFinding.NameOf(s.School)}: {s.ValueText(unit)}", [new("figure", sum), new("good, marginal up to", s.LimitsText(unit)), new("says", SpreadFinding.Word(s.Verdict))], "docs/dry-test.md");

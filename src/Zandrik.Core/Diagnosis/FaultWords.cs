@@ -6,6 +6,12 @@ namespace Zandrik.Core.Diagnosis;
 /// <summary>Faults as the trade says them.</summary>
 public static class FaultWords
 {
+    /// <summary>From here on a fault is named; up to it there is not enough yet to say.</summary>
+    public const double Said = 0.55;
+
+    /// <summary>A fault with the neighbour of a gasket, where that is known.</summary>
+    public static string Of(Fault fault, int? with) => fault == Fault.GasketAdjacent && with is { } w ? string.Create(CultureInfo.InvariantCulture, $"gasket to cylinder {w}") : Of(fault);
+
     /// <summary>A fault of a cylinder or the engine in a few words.</summary>
     public static string Of(Fault fault) => fault switch
     {
@@ -30,12 +36,12 @@ public static class FaultWords
         _ => "oil past its seals",
     };
 
-    /// <summary>How sure, in words.</summary>
+    /// <summary>How sure, in words, of a probability from 0 to 1.</summary>
     public static string HowSure(double probability) => probability switch
     {
         > 0.95 => "almost certainly",
         > 0.8 => "very likely",
-        > 0.55 => "probably",
+        > Said => "probably",
         _ => "not enough yet",
     };
 

@@ -1,5 +1,3 @@
-using System.Numerics.Tensors;
-using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;
@@ -8,13 +6,18 @@ namespace Zandrik.Core.Diagnosis;
 /// One sum holds the whole method: for every engine-wide cause, for every level a sound cylinder of this engine may have, for every fault and severity of every cylinder, how well it would
 /// have predicted all the readings. Sections 3 and 4.2 of docs/diagnosis.md.
 /// </summary>
-internal sealed class Inference
+internal sealed partial class Inference
 {
     private const double LevelStep = 0.022;
     private const int MostLevels = 60;
 
     // Nothing is ever certain.
     private const double Doubt = 0.008;
+
+    // A term that weighs less than this of the whole is not shared out.
+    private const double Negligible = 1e-7;
+
+    private static readonly double LnNegligible = Math.Log(Negligible);
 
     private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3], WearShares = [0.15, 0.22, 0.26, 0.22, 0.15];
     private static readonly double[] WashAreas = [0.3, 0.8, 1.5], WashShares = [0.3, 0.4, 0.3];
@@ -185,19 +188,13 @@ internal sealed class Inference
         return rows;
     }
 
-    // A term that weighs less than this of the whole is not shared out.
-    private const double Negligible = 1e-7;
-
-    private static readonly double LnNegligible = Math.Log(Negligible);
-
     private Posterior Sum()
     {
         var rows = Rows();
         var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Engine.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
         var (coolant, elsewhere) = (Shift(Speaks.Coolant) * Factor(gasC), Shift(Speaks.CoolantElsewhere) * Factor(gasE));
         using var chains = new ChainSums(this);
-        // Several causes share a level and a state: what they weigh together is what is shared out.
-        var engine = new Dictionary<EngineCause, double>();
+        var engine = rows.Select(r => r.Cause).Append(new(Fault.GasketCoolant)).Append(new(Fault.CoolantPathElsewhere)).Distinct().ToDictionary(c => c, _ => 0.0);
         var terms = new List<(Row Row, int Level, double Law)>(rows.Count * levels.Length);
         double highest = double.NegativeInfinity;
         foreach (var row in rows)
@@ -216,7 +213,8 @@ internal sealed class Inference
             }
         }
         var masses = job.Cylinders.Select(_ => new double[Posterior.Answers]).ToArray();
-        void Add(EngineCause cause, double mass) => engine[cause] = engine.GetValueOrDefault(cause) + mass;
+        // Several causes share a level and a state: what they weigh together is shared out once.
+        var together = new Dictionary<(int State, int? Bank, int BankShift, int Level), (double With, double Without)>();
         foreach (var (row, level, law) in terms)
         {
             var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
@@ -227,11 +225,17 @@ internal sealed class Inference
             var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
             var located = coolant * (with - without);
             var (hidden, away) = (FaultOdds.CoolantNotLocated * coolant * without, FaultOdds.CoolantElsewhere * elsewhere * without);
-            Add(row.Cause, without);
-            Add(new(Fault.GasketCoolant), located + hidden);
-            Add(new(Fault.CoolantPathElsewhere), away);
+            engine[row.Cause] += without;
+            engine[new(Fault.GasketCoolant)] += located + hidden;
+            engine[new(Fault.CoolantPathElsewhere)] += away;
             // Given that coolant goes somewhere in a cylinder: all that is, less what has none of it.
-            chains.ShareOut(row, level, coolant * with, without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere) - coolant * without, masses);
+            var place = (row.State, row.Bank, row.BankShift, level);
+            var (sumWith, sumWithout) = together.GetValueOrDefault(place);
+            together[place] = (sumWith + coolant * with, sumWithout + without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere - coolant));
+        }
+        foreach (var (place, (with, without)) in together)
+        {
+            chains.ShareOut(place.State, place.Bank, place.BankShift, place.Level, with, without, masses);
         }
         foreach (var cylinder in masses)
         {
@@ -304,239 +308,4 @@ internal sealed class Inference
 
     // Whether a cylinder's readings can tell two states apart.
     private bool TellsApart(CylinderEvidence c) => (c.Leak is not null && Has(EvidenceStage.LeakDownAmount)) || (c.LnWet is not null && Has(EvidenceStage.Wet)) || ((c.LnIdle ?? c.LnSnap) is not null && Has(EvidenceStage.Running));
-
-    /// <summary>
-    /// The chains of all banks at every level under every state of the engine: ln of their sums, with a leak to the coolant among the faults and without; and what each cylinder has of them. Sums are
-    /// worked out once, and shared out only where they weigh anything.
-    /// </summary>
-    private sealed class ChainSums : IDisposable
-    {
-        private static readonly int Faults = FaultOdds.Local.Count;
-
-        // What is kept of a cylinder at a level: likelihoods of its pairs of webs, then the sum of each fault of its own, then the scale that was taken off.
-        private static readonly int Kept = BankChain.Pairs + Faults + 1;
-
-        private readonly Inference of;
-        private readonly BankChain[] banks;
-        private readonly double[][][] other;
-        private readonly int[] variants;
-        private readonly Row plain = new(new(Fault.None), 1, 0, 1, 0);
-        private readonly double[] gains;
-        private readonly int levels;
-        private readonly double[] sums;
-        private readonly int[] places;
-        private readonly int[] dryPlaces;
-        private readonly RentedRows kept;
-        private readonly RentedRows dry;
-
-        public ChainSums(Inference of)
-        {
-            this.of = of;
-            var job = of.job;
-            banks = [.. job.Banks.Select(b => new BankChain(b.Length, of.webPrior))];
-            variants = [.. job.Cylinders.Select(c => of.TellsApart(c) ? of.states.Count : 1)];
-            other = [.. job.Cylinders.Select((c, i) => of.Other(c, variants[i]).Select(like => Weighted(like, of.odds[i])).ToArray())];
-            gains = [.. of.states.Select((_, s) => Gain(s))];
-            // Every level, and every level with a bank of its own shift.
-            levels = of.levels.Length * (job.Banks.Count > 1 ? BankShifts.Length + 1 : 1);
-            sums = new double[2 * banks.Length * of.states.Count * levels];
-            Array.Fill(sums, double.NaN);
-            places = new int[job.Cylinders.Count * of.states.Count * levels];
-            Array.Fill(places, -1);
-            dryPlaces = new int[job.Cylinders.Count * levels];
-            Array.Fill(dryPlaces, -1);
-            kept = new RentedRows(Kept, of.levels.Length * variants.Sum());
-            dry = new RentedRows(of.nodes.Nodes.Length, of.levels.Length * job.Cylinders.Count);
-        }
-
-        public void Dispose()
-        {
-            kept.Dispose();
-            dry.Dispose();
-        }
-
-        /// <summary>ln of what all banks come to under a row at a level, with a leak to the coolant among the faults or without.</summary>
-        public double Total(Row row, int level, bool withCoolant)
-        {
-            double all = 0;
-            for (var b = 0; b < banks.Length; b++)
-            {
-                all += SumOf(b, row.State, LevelOf(b, row, level), withCoolant);
-            }
-            return all;
-        }
-
-        /// <summary>ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most.</summary>
-        public double AtMost(Row row, int level) => row.State == 0 ? double.PositiveInfinity : Total(plain, level, withCoolant: true) + gains[row.State];
-
-        // ln of what a state of the engine gains at most, over all cylinders.
-        private double Gain(int state)
-        {
-            Span<double> ratio = stackalloc double[of.nodes.Nodes.Length];
-            double all = 0;
-            for (var i = 0; i < other.Length; i++)
-            {
-                if (state < variants[i])
-                {
-                    TensorPrimitives.Divide(other[i][state], other[i][0], ratio);
-                    all += Math.Log(TensorPrimitives.Max<double>(ratio));
-                }
-            }
-            return all;
-        }
-
-        /// <summary>Adds to each answer of each cylinder what a term gives it: so much of the chain with a leak to the coolant, so much of the one without.</summary>
-        public void ShareOut(Row row, int level, double with, double without, double[][] masses)
-        {
-            Span<(double Whole, double Front, double Behind)> shares = stackalloc (double, double, double)[EngineRules.MostCylinders];
-            Span<int> starts = stackalloc int[EngineRules.MostCylinders];
-            Span<double> whole = stackalloc double[EngineRules.MostCylinders];
-            var coolant = Posterior.IndexOf(Fault.GasketCoolant);
-            for (var b = 0; b < banks.Length; b++)
-            {
-                var bank = of.job.Banks[b];
-                var at = LevelOf(b, row, level);
-                foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
-                {
-                    var weight = keepCoolant ? with : without;
-                    Place(bank, row.State, at, keepCoolant, starts, whole);
-                    banks[b].Sum(kept.All, starts, whole);
-                    banks[b].Shares(kept.All, starts, whole, shares);
-                    for (var j = 0; j < bank.Length; j++)
-                    {
-                        var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
-                        double all = 1e-300;
-                        for (var f = 0; f < Faults; f++)
-                        {
-                            all += keepCoolant || f != coolant ? faults[f] : 0;
-                        }
-                        var into = masses[bank[j]];
-                        for (var f = 0; f < Faults; f++)
-                        {
-                            into[f] += keepCoolant || f != coolant ? weight * shares[j].Whole * faults[f] / all : 0;
-                        }
-                        into[Posterior.Front] += weight * shares[j].Front;
-                        into[Posterior.Behind] += weight * shares[j].Behind;
-                    }
-                }
-            }
-        }
-
-        private double[] Weighted(double[] like, double[] odds)
-        {
-            var nodes = of.nodes;
-            for (var f = 0; f < Faults; f++)
-            {
-                for (var k = nodes.OfFault[f].From; k < nodes.OfFault[f].To; k++)
-                {
-                    like[k] *= nodes.Weight[k] * odds[f];
-                }
-            }
-            for (var k = nodes.Local; k < like.Length; k++)
-            {
-                like[k] *= nodes.Weight[k];
-            }
-            return like;
-        }
-
-        // The level of a bank: the engine's, or that with a shift of its own.
-        private int LevelOf(int bank, Row row, int level) => level + (bank == row.Bank ? row.BankShift * of.levels.Length : 0);
-
-        private double Ln(int level) => of.levels[level % of.levels.Length] + (level < of.levels.Length ? 0 : BankShifts[level / of.levels.Length - 1]);
-
-        private double SumOf(int b, int state, int level, bool withCoolant)
-        {
-            ref var found = ref sums[((b * of.states.Count + state) * levels + level) * 2 + (withCoolant ? 0 : 1)];
-            if (double.IsNaN(found))
-            {
-                Span<int> starts = stackalloc int[EngineRules.MostCylinders];
-                Span<double> whole = stackalloc double[EngineRules.MostCylinders];
-                found = Place(of.job.Banks[b], state, level, withCoolant, starts, whole) + banks[b].Sum(kept.All, starts, whole);
-            }
-            return found;
-        }
-
-        // Where a bank's cylinders are kept, what each comes to with both webs whole, and ln of the scale that was taken off.
-        private double Place(int[] bank, int state, int level, bool keepCoolant, Span<int> starts, Span<double> whole)
-        {
-            var coolant = BankChain.Pairs + Posterior.IndexOf(Fault.GasketCoolant);
-            double scale = 0;
-            for (var j = 0; j < bank.Length; j++)
-            {
-                var start = starts[j] = Cylinder(bank[j], Math.Min(state, variants[bank[j]] - 1), level);
-                whole[j] = Math.Max(0, kept.All[start] - (keepCoolant ? 0 : kept.All[start + coolant]));
-                scale += kept.All[start + Kept - 1];
-            }
-            return scale;
-        }
-
-        private int Cylinder(int index, int variant, int level)
-        {
-            ref var place = ref places[(index * of.states.Count + variant) * levels + level];
-            if (place >= 0)
-            {
-                return place;
-            }
-            place = kept.Next();
-            var nodes = of.nodes;
-            var like = other[index][variant];
-            var into = kept.All.AsSpan(place, Kept);
-            var at = Dry(index, level);
-            ReadOnlySpan<double> read = dry.All.AsSpan(at, like.Length);
-            Span<double> both = stackalloc double[like.Length];
-            TensorPrimitives.Multiply(like, read, both);
-            double all = 0;
-            for (var f = 0; f < Faults; f++)
-            {
-                all += into[BankChain.Pairs + f] = TensorPrimitives.Sum<double>(both[nodes.OfFault[f].From..nodes.OfFault[f].To]);
-            }
-            both[nodes.Local..].CopyTo(into);
-            into[0] = all;
-            var most = Math.Max(1e-300, TensorPrimitives.Max<double>(into[..BankChain.Pairs]));
-            TensorPrimitives.Multiply(into[..(Kept - 1)], 1 / most, into[..(Kept - 1)]);
-            into[Kept - 1] = Math.Log(most);
-            return place;
-        }
-
-        // The dry reading of a cylinder at a level: the same under every state of the engine.
-        private int Dry(int index, int level)
-        {
-            ref var place = ref dryPlaces[index * levels + level];
-            if (place < 0)
-            {
-                place = dry.Next();
-                var c = of.job.Cylinders[index];
-                var like = dry.All.AsSpan(place, of.nodes.Nodes.Length);
-                like.Fill(1);
-                if (c.LnDry is { } ln && of.Has(EvidenceStage.Dry))
-                {
-                    of.job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - Ln(level)), like);
-                }
-            }
-            return place;
-        }
-    }
-
-    // Rows of one length in a borrowed array that grows.
-    private sealed class RentedRows(int length, int rows) : IDisposable
-    {
-        private int used;
-
-        public double[] All { get; private set; } = System.Buffers.ArrayPool<double>.Shared.Rent(length * rows);
-
-        /// <summary>Where the next row starts.</summary>
-        public int Next()
-        {
-            if ((used + 1) * length > All.Length)
-            {
-                var more = System.Buffers.ArrayPool<double>.Shared.Rent(2 * All.Length);
-                All.AsSpan().CopyTo(more);
-                Dispose();
-                All = more;
-            }
-            return used++ * length;
-        }
-
-        public void Dispose() => System.Buffers.ArrayPool<double>.Shared.Return(All);
-    }
 }

@@ -144,10 +144,12 @@ public static class LikelihoodTable
         heard.Fill(1);
         Heard(paths, leak, heard);
         like.Fill(1);
-        double Amount(double off) => (1 - LeakFloor) / (leak.Spread * Math.Sqrt(2 * Math.PI)) * Math.Exp(-off * off / (2 * leak.Spread * leak.Spread)) + LeakFloor / LeakRange;
+        var (from, to) = nodes.OfFault[Posterior.IndexOf(Fault.Sound)];
         if (leak.LnRatio is { } ln)
         {
             TensorPrimitives.Subtract(paths.LnRatio, ln, like);
+            // A loss below what is expected says nothing against a sound cylinder: only an excess counts.
+            TensorPrimitives.Min(like[from..to], 0, like[from..to]);
             TensorPrimitives.Multiply(like, like, like);
             TensorPrimitives.Multiply(like, -1 / (2 * leak.Spread * leak.Spread), like);
             FindingCurve.ExpOfFar(like);
@@ -155,13 +157,8 @@ public static class LikelihoodTable
             TensorPrimitives.Add(like, LeakFloor / LeakRange, like);
         }
         TensorPrimitives.Multiply(like, heard, like);
-        double sound = 0;
-        var (from, to) = nodes.OfFault[Posterior.IndexOf(Fault.Sound)];
-        for (var k = from; k < to; k++)
-        {
-            // A loss below what is expected says nothing against a cylinder: only an excess counts.
-            sound += nodes.Weight[k] * (leak.LnRatio is { } read ? Amount(Math.Max(0, read - paths.LnRatio[k])) : 1) * heard[k];
-        }
+        // All that leak like a sound cylinder share its likelihood, over what a sound one may be.
+        var sound = TensorPrimitives.Dot<double>(nodes.Weight.AsSpan(from..to), like[from..to]);
         foreach (var k in nodes.LikeSound)
         {
             like[k] = all[k].Fault == Fault.TestError && leak.LnRatio is not null ? (1 - TestErrorLeak) * sound + TestErrorLeak / LeakRange * heard[k] : sound;

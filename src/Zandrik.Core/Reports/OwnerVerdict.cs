@@ -1,3 +1,4 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Verdicts;
@@ -7,9 +8,6 @@ namespace Zandrik.Core.Reports;
 /// <summary>What a verdict means, for the owner of the vehicle: no abbreviation, no part named that the answer does not name, and as sure as it is.</summary>
 public static class OwnerVerdict
 {
-    // From here on a suspect is said; below, it is not.
-    private const double Said = 0.55;
-
     /// <summary>A few plain sentences.</summary>
     /// <param name="answers">What is said of the engine and its cylinders.</param>
     /// <param name="overruled">True where the people of the shop say other than the program.</param>
@@ -21,22 +19,20 @@ public static class OwnerVerdict
             return answers.Count < 2 ? "It is too early to say what that means." : "Nothing we measured points to a fault inside the engine.";
         }
         var says = new List<string>();
-        foreach (var group in bad.Where(a => overruled || a.Probability > Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : Sure(a.Probability!.Value))))
+        foreach (var group in bad.Where(a => overruled || a.Probability > FaultWords.Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(a.Probability!.Value))))
         {
             var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
             var where = cylinders.Count == 0 ? "" : $" in cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}";
             var who = overruled ? "Our technician's conclusion" : $"This {group.Key.Sure} means";
             says.Add($"{who}: {Plain(group.Key.Fault)}{where}.");
         }
-        var unsure = bad.Where(a => !overruled && a.Probability <= Said).Select(a => a.Cylinder).OfType<int>().Order().ToList();
+        var unsure = bad.Where(a => !overruled && a.Probability <= FaultWords.Said).Select(a => a.Cylinder).OfType<int>().Order().ToList();
         if (unsure.Count > 0)
         {
             says.Add($"Why cylinder{(unsure.Count > 1 ? "s" : "")} {CylinderList.Sentence(unsure)} {(unsure.Count > 1 ? "read" : "reads")} as {(unsure.Count > 1 ? "they do" : "it does")} cannot be said yet: more has to be measured before anything is opened.");
         }
         return says.Count > 0 ? string.Join(" ", says) : "What that means cannot be said yet: more has to be measured before anything is opened.";
     }
-
-    private static string Sure(double p) => p > 0.95 ? "almost certainly" : p > 0.8 ? "very likely" : "probably";
 
     private static string Plain(Fault fault) => fault switch
     {

@@ -1,4 +1,5 @@
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Verdicts;
@@ -20,6 +21,13 @@ public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null,
     /// <summary>The causes an engine can be said to have.</summary>
     public static IReadOnlyList<Fault> OfEngine { get; } =
         [Fault.None, Fault.GasketCoolant, Fault.CoolantPathElsewhere, Fault.CamTiming, Fault.GeneralWear, Fault.FuelWashed, Fault.ExhaustRestriction, Fault.OilControl, Fault.Carbon, Fault.TestError];
+
+    /// <summary>Everything that can be said of a cylinder, a gasket once for each of its neighbours; or of the whole engine.</summary>
+    /// <param name="engine">The engine.</param>
+    /// <param name="cylinder">The cylinder, from 1; absent for the engine. One that the engine does not have has no neighbours.</param>
+    public static IReadOnlyList<VerdictAnswer> Possible(EngineSheet engine, int? cylinder) => cylinder is not { } c ? [.. OfEngine.Select(f => new VerdictAnswer(null, f))]
+        : [.. OfCylinder.SelectMany(f => f != Fault.GasketAdjacent ? [new VerdictAnswer(c, f)]
+            : new[] { Neighbours.Of(engine, c).Before, Neighbours.Of(engine, c).Behind }.OfType<int>().Select(w => new VerdictAnswer(c, f, w)))];
 
     /// <summary>True where nothing is wrong.</summary>
     public bool IsNothing => Fault is Fault.Sound or Fault.None;

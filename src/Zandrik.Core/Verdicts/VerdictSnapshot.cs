@@ -104,6 +104,9 @@ public sealed record VerdictSnapshot
         };
     }
 
+    /// <summary>Whether there is anything to sign: something was measured, or noticed that has a cause of its own.</summary>
+    public bool SaysSomething() => Shown.Any(s => s.Readings.Count > 0) || Suspects[0].Fault != Fault.None;
+
     /// <summary>The same verdict, told to the owner as the people of the shop see it.</summary>
     /// <param name="answers">What they say in its place.</param>
     public VerdictSnapshot Overruled(IReadOnlyList<VerdictAnswer> answers) => this with { Owner = OwnerParagraph.Of(Record) + " " + OwnerVerdict.Of(answers, overruled: true) };

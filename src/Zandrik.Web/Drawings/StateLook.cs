@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
 
 namespace Zandrik.Web.Drawings;
 
@@ -21,6 +22,9 @@ public static class StateLook
 
     /// <summary>The class that colours text and drawings.</summary>
     public static string Class(CylinderState state) => "is-" + Word(state);
+
+    /// <summary>The class that colours what is said of a whole engine.</summary>
+    public static string Class(EngineState state) => state switch { EngineState.Sound => "is-sound", EngineState.Faulty => "is-low", _ => "is-watch" };
 
     /// <summary>The mark, drawn about the origin in a square of 16: nothing for sound.</summary>
     public static string Mark(CylinderState state) => state switch

@@ -100,23 +100,24 @@ public static class Preparation
                 {
                     throw new InvalidOperationException($"{Path.GetFileName(file)}: {string.Join(" ", reading.Problems.Select(p => $"{p.Pointer} {p.Says}"))}");
                 }
-                numbers[Path.GetFileName(file)] = (await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow())).Number;
+                var number = numbers[Path.GetFileName(file)] = (await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow())).Number;
+                if (record.Found?.Min(f => f.At) is { } opened)
+                {
+                    await SignAsync(new VerdictStore(database), jobs, who, number, opened);
+                }
             }
             await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
-            await SignAsync(new VerdictStore(database), jobs, who, numbers.Values);
         }
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }
 
-    // Where an engine of the demo data was opened, its verdict had been signed before.
-    private static async Task SignAsync(VerdictStore verdicts, JobStore jobs, ShopPerson who, IEnumerable<int> numbers)
+    // Where the demo data say what was found in an engine, its verdict had been signed before it was opened.
+    private static async Task SignAsync(VerdictStore verdicts, JobStore jobs, ShopPerson who, int number, DateTimeOffset opened)
     {
-        foreach (var number in numbers)
+        if ((await verdicts.ListAsync(who, number)).Count == 0)
         {
-            if ((await jobs.FindAsync(who, number))! is { Record.Found: { Count: > 0 } found } job && found.Min(f => f.At) is { } opened)
-            {
-                await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.PrintOf(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
-            }
+            var job = (await jobs.FindAsync(who, number))!;
+            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.PrintOf(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
         }
     }
 

@@ -98,6 +98,9 @@ public static partial class ShopText
         _ => (100 * probability).ToString("0", CultureInfo.CurrentCulture),
     };
 
+    /// <summary>A weight in decibans with its sign.</summary>
+    public static string Db(double db) => (db >= 0 ? "+" : "−") + Math.Abs(db).ToString("0.0", CultureInfo.CurrentCulture);
+
     /// <summary>A firing order as it is stamped on an engine.</summary>
     public static string FiringOrder(EngineSheet engine) => CylinderList.Text(engine.FiringOrder);
 

@@ -10,7 +10,6 @@ using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Reports;
 using Zandrik.Core.Running;
 using Zandrik.Core.Units;
-using Zandrik.Core.Verdicts;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
@@ -98,13 +97,12 @@ public sealed record JobSheet
     private static SheetPart Verdict(KeptVerdict kept, ShopPerson who)
     {
         var (line, said) = (kept.Line, kept.Snapshot);
-        string Says(VerdictAnswer a) => a is { Fault: Fault.GasketAdjacent, With: { } with } ? $"gasket to cylinder {with}" : FaultWords.Of(a.Fault);
         return new SheetPart($"Verdict, version {line.Version}", said.Headline,
             $"Signed by {line.By}, {ShopText.Time(line.At, who)}{(line.Agrees ? "" : ", who sees it otherwise")}{(line.Reason is null ? "" : $": {line.Reason}")}{(kept.SameAsNow ? "" : ". Readings or engine have changed since")}",
             [.. new[] { "Cylinder", "State", "Most likely", "How likely", line.Agrees ? null : "Signed as" }.OfType<string>()],
             [.. kept.Said.Where(s => s.Program.Cylinder is not null).Select(s => (IReadOnlyList<string>)[.. new[]
             {
-                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), Says(s.Program), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : Says(s.People),
+                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), FaultWords.Of(s.Program.Fault, s.Program.With), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : FaultWords.Of(s.People.Fault, s.People.With),
             }.OfType<string>()])],
             [.. said.Actions.Select(a => $"{ShopText.Sentence(RecordWords.Of(a.Action))}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }

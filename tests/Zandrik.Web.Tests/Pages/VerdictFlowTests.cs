@@ -255,4 +255,15 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         ((int)(await client.GetAsync(new Uri("/jobs/2/verdict?version=7", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode).ShouldBe(404);
         ((int)(await client.GetAsync(new Uri("/jobs/2/verdict?version=1", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode).ShouldBe(200);
     }
+
+    [Fact]
+    public async Task A_start_signs_for_the_demo_data_and_for_nobody_else()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        Task<HttpResponseMessage> SignedAsync(int job) => client.GetAsync(new Uri($"/jobs/{job}/verdict?version=1", UriKind.Relative), TestContext.Current.CancellationToken);
+        await client.PostFormAsync("/jobs/6/verdict?handler=Found", ("place", "2"), ("fault", "rings"), ("entry", "x"));
+        await Web.Front.Preparation.PrepareAsync(site.Owner, site.Connection, demo: true, TimeProvider.System);
+        ((int)(await SignedAsync(2)).StatusCode).ShouldBe(200);
+        ((int)(await SignedAsync(6)).StatusCode).ShouldBe(404, "what somebody finds does not sign what nobody signed");
+    }
 }

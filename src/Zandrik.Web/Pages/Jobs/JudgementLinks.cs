@@ -49,12 +49,6 @@ public static class JudgementLinks
         _ => null,
     };
 
-    /// <summary>A suspect as it is spoken.</summary>
-    public static string Name(CylinderSuspect s) => Name(s.Fault, s.With);
-
-    /// <summary>A fault as it is spoken, with the neighbour of a gasket.</summary>
-    public static string Name(Fault fault, int? with = null) => fault == Fault.GasketAdjacent && with is { } w ? $"gasket to cylinder {w}" : FaultWords.Of(fault);
-
     /// <summary>The webs between two cylinders that are more likely burnt than not, for the picture.</summary>
     public static IReadOnlyList<BurntWeb> BurntWebs(IReadOnlyList<CylinderDiagnosis> cylinders) =>
     [

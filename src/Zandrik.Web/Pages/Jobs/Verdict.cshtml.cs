@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
-using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Verdicts;
 using Zandrik.Storage;
@@ -12,9 +12,6 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <summary>The verdict of a job: what all readings say, signed by a person who agrees or says other; kept as it was, whatever changes later. And what was found when the engine was open.</summary>
 public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, VerdictStore verdicts, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
-    /// <summary>Longest reason that is kept.</summary>
-    public const int LongestReason = 1000;
-
     /// <summary>The version that is looked at; absent for the latest, or for what is not signed yet.</summary>
     [BindProperty(SupportsGet = true)]
     public int? Version { get; set; }
@@ -38,10 +35,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public IReadOnlyDictionary<string, string?> Typed { get; private set; } = new Dictionary<string, string?>();
 
     /// <summary>True where there is something to sign.</summary>
-    public bool MaySign => Who.MayMeasure && Signed is null && Measured;
-
-    /// <summary>True once anything was measured.</summary>
-    public bool Measured => Shown.Shown.Any(s => s.Readings.Count > 0) || Shown.Suspects[0].Fault != Fault.None;
+    public bool MaySign => Who.MayMeasure && Signed is null && Shown.SaysSomething();
 
     /// <summary>The print of what is looked at.</summary>
     public string Seen => VerdictStore.PrintOf(Shown);
@@ -49,14 +43,14 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     /// <summary>What the people say of a cylinder, or of the engine.</summary>
     public VerdictAnswer? PeopleOn(int? cylinder) => Signed?.Said.FirstOrDefault(s => s.Program.Cylinder == cylinder)?.People;
 
-    /// <summary>What can be chosen for a cylinder: a gasket once for each neighbour.</summary>
-    public IReadOnlyList<(string Value, string Name)> ChoicesOf(int? cylinder) => cylinder is { } c
-        ? [.. VerdictAnswer.OfCylinder.SelectMany(f => f != Fault.GasketAdjacent ? [(RecordWords.Of(f), JudgementLinks.Name(f))]
-            : new[] { Neighbours.Of(Engine, c).Before, Neighbours.Of(Engine, c).Behind }.OfType<int>().Select(w => ($"{RecordWords.Of(f)}:{w}", JudgementLinks.Name(f, w))))]
-        : [.. VerdictAnswer.OfEngine.Select(f => (RecordWords.Of(f), JudgementLinks.Name(f)))];
+    /// <summary>What can be chosen for a cylinder, or for the engine.</summary>
+    public IReadOnlyList<(string Value, string Name)> ChoicesOf(int? cylinder) => [.. VerdictAnswer.Possible(Engine, cylinder).Select(a => (ChoiceOf(a), FaultWords.Of(a.Fault, a.With)))];
 
     /// <summary>An answer as it stands in <see cref="ChoicesOf"/>.</summary>
     public static string ChoiceOf(VerdictAnswer a) => RecordWords.Of(a.Fault) + (a is { Fault: Fault.GasketAdjacent, With: { } w } ? $":{w}" : "");
+
+    /// <summary>The word of a place in the names of fields.</summary>
+    public static string PlaceOf(int? cylinder) => cylinder is { } c ? $"{c}" : "engine";
 
     /// <summary>The cylinders as they sit.</summary>
     public ColumnsPicture Picture => new()
@@ -79,10 +73,10 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public async Task<IActionResult> OnPostReopenAsync(int signed, string? why, CancellationToken cancel)
     {
         var reason = why?.Trim();
-        if (string.IsNullOrEmpty(reason) || reason.Length > LongestReason)
+        if (string.IsNullOrEmpty(reason) || reason.Length > SignOff.LongestReason)
         {
             Typed = new Dictionary<string, string?> { ["why"] = why };
-            return await RefuseAsync(string.IsNullOrEmpty(reason) ? "Say why it is opened again: it stands in the list of versions." : $"Say it in {LongestReason} letters or fewer.", "why", cancel);
+            return await RefuseAsync(string.IsNullOrEmpty(reason) ? "Say why it is opened again: it stands in the list of versions." : $"Say it in {SignOff.LongestReason} letters or fewer.", "why", cancel);
         }
         Version = null;
         return await AnswerAsync(await verdicts.ReopenAsync(Who, Number, signed, reason, Clock.GetUtcNow(), cancel), "Open again. What was signed stays; the next signature makes a new version.", cancel);
@@ -105,12 +99,12 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             return await RefuseAsync(cylinder is null ? "Say what was found in the engine as a whole." : $"Say what was found in cylinder {cylinder}; a gasket with one of its own neighbours.", "fault", cancel);
         }
-        if (says?.Length > LongestReason)
+        if (says?.Length > SignOff.LongestReason)
         {
-            return await RefuseAsync($"Say it in {LongestReason} letters or fewer.", "says", cancel);
+            return await RefuseAsync($"Say it in {SignOff.LongestReason} letters or fewer.", "says", cancel);
         }
         Typed = new Dictionary<string, string?>();
-        return await AnswerAsync(await verdicts.AddFoundAsync(Who, Number, new FoundFault { Cylinder = cylinder, Fault = found.Fault, With = found.With, Says = string.IsNullOrWhiteSpace(says) ? null : says.Trim() }, Key(entry, $"found|{place}|{fault}"), TypedAt.Of(at, Clock), cancel),
+        return await AnswerAsync(await verdicts.AddFoundAsync(Who, Number, new FoundFault { Cylinder = cylinder, Fault = found.Fault, With = found.With, Says = string.IsNullOrWhiteSpace(says) ? null : says.Trim() }, Key(entry, $"found|{place}|{fault}|{says}"), TypedAt.Of(at, Clock), cancel),
             "Written down. It counts among what the shop learns from.", cancel);
     }
 
@@ -140,36 +134,19 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
         }
         var form = Request.Form;
         Typed = form.Where(f => f.Key is "reason" or "remark" || f.Key.StartsWith("says-", StringComparison.Ordinal)).ToDictionary(f => f.Key, f => (string?)f.Value);
-        reason = string.IsNullOrWhiteSpace(reason) ? null : reason.Trim();
-        if (reason?.Length > LongestReason)
-        {
-            return await RefuseAsync($"Say it in {LongestReason} letters or fewer.", agrees ? "remark" : "reason", cancel);
-        }
         var answers = new List<VerdictAnswer>();
-        if (!agrees)
+        foreach (var a in agrees ? [] : VerdictAnswer.Of(Shown))
         {
-            foreach (var a in VerdictAnswer.Of(Shown))
-            {
-                if (AnswerOf(form[$"says-{a.Cylinder?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "engine"}"], a.Cylinder) is not { } said)
-                {
-                    return await RefuseAsync($"Choose what you say of {(a.Cylinder is { } c ? $"cylinder {c}" : "the engine")}.", $"says-{(a.Cylinder is { } n ? $"{n}" : "engine")}", cancel);
-                }
-                answers.Add(said);
-            }
-            if (reason is null)
-            {
-                return await RefuseAsync("Say why you see it otherwise: whoever opens the engine, and whoever asks later, will want to know.", "reason", cancel);
-            }
-            if (answers.Zip(VerdictAnswer.Of(Shown)).All(p => p.First.Agrees(p.Second)))
-            {
-                return await RefuseAsync("That is what Zandrik says. Choose what you see otherwise, or agree and sign.", "reason", cancel);
-            }
+            // What is no choice of this place is refused there, like any other that cannot be.
+            answers.Add(AnswerOf(form[$"says-{PlaceOf(a.Cylinder)}"], a.Cylinder) ?? new VerdictAnswer(a.Cylinder, Fault.GasketAdjacent));
         }
-        if (!Measured)
+        var sign = new SignOff(agrees, string.IsNullOrWhiteSpace(reason) ? null : reason.Trim(), answers, seen ?? "");
+        if (sign.Refuses(Shown) is { } problem)
         {
-            return await RefuseAsync("Nothing is measured yet: there is nothing to sign.", null, cancel);
+            var field = problem.Pointer switch { "" => null, "/reason" => agrees ? "remark" : "reason", var p => $"says-{p["/answers/".Length..]}" };
+            return await RefuseAsync(problem.Says, field, cancel);
         }
-        var answer = await verdicts.SignAsync(Who, Number, new SignOff(agrees, reason, answers, seen ?? ""), Guid.TryParse(entry, out var key) ? key : Guid.NewGuid(), Clock.GetUtcNow(), cancel);
+        var answer = await verdicts.SignAsync(Who, Number, sign, Guid.TryParse(entry, out var key) ? key : Guid.NewGuid(), Clock.GetUtcNow(), cancel);
         if (answer is { Found: true, Refused: null })
         {
             Typed = new Dictionary<string, string?>();
@@ -177,13 +154,5 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
         return await AnswerAsync(answer, "Signed. It stays as it is now, whatever changes later.", cancel);
     }
 
-    private VerdictAnswer? AnswerOf(string? choice, int? cylinder)
-    {
-        if (choice is null || ChoicesOf(cylinder).All(x => x.Value != choice))
-        {
-            return null;
-        }
-        var parts = choice.Split(':');
-        return RecordWords.TryParse<Fault>(parts[0], out var fault) ? new VerdictAnswer(cylinder, fault, parts.Length > 1 ? int.Parse(parts[1], System.Globalization.CultureInfo.InvariantCulture) : null) : null;
-    }
+    private VerdictAnswer? AnswerOf(string? choice, int? cylinder) => VerdictAnswer.Possible(Engine, cylinder).FirstOrDefault(a => ChoiceOf(a) == choice);
 }

@@ -1,0 +1,54 @@
+using Zandrik.Core.Records;
+using Zandrik.Core.Tests.Diagnosis;
+using Zandrik.Core.Verdicts;
+
+namespace Zandrik.Core.Tests.Verdicts;
+
+public sealed class SignOffTests
+{
+    private static readonly VerdictSnapshot Burnt = VerdictSnapshot.Of(Whiteboard.Job("dry 190 188 131 191; leak 3 85 exhaust 3"), PressureUnit.Psi);
+
+    private static string? Refused(bool agrees, string? reason, params VerdictAnswer[] answers) => new SignOff(agrees, reason, answers, "").Refuses(Burnt)?.Pointer;
+
+    [Fact]
+    public void Agreeing_needs_no_reason_and_seeing_it_otherwise_does()
+    {
+        Refused(agrees: true, null).ShouldBeNull();
+        Refused(agrees: true, new string('x', SignOff.LongestReason + 1)).ShouldBe("/reason");
+        Refused(agrees: false, null, new VerdictAnswer(3, Fault.IntakeValve)).ShouldBe("/reason");
+        Refused(agrees: false, "  ", new VerdictAnswer(3, Fault.IntakeValve)).ShouldBe("/reason");
+        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.IntakeValve)).ShouldBeNull();
+        Refused(agrees: false, "I looked", new VerdictAnswer(null, Fault.CamTiming)).ShouldBeNull();
+    }
+
+    [Fact]
+    public void What_Zandrik_says_is_agreed_to_and_not_overruled()
+    {
+        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.ExhaustValve), new VerdictAnswer(1, Fault.Sound)).ShouldBe("/reason");
+        Refused(agrees: false, "I looked").ShouldBe("/reason");
+    }
+
+    [Fact]
+    public void Only_what_a_place_can_have_is_said_of_it()
+    {
+        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.CamTiming)).ShouldBe("/answers/3");
+        Refused(agrees: false, "I looked", new VerdictAnswer(null, Fault.Rings)).ShouldBe("/answers/engine");
+        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.GasketAdjacent, 1)).ShouldBe("/answers/3");
+        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.GasketAdjacent, 4)).ShouldBeNull();
+        Refused(agrees: false, "I looked", new VerdictAnswer(7, Fault.Rings)).ShouldBe("/answers/7");
+    }
+
+    [Fact]
+    public void A_gasket_is_offered_once_for_each_neighbour()
+    {
+        var vee = Whiteboard.Job("petrol 6 v 1-3-5/2-4-6").Engine;
+        VerdictAnswer.Possible(vee, 3).Where(a => a.Fault == Fault.GasketAdjacent).Select(a => a.With).ShouldBe([1, 5]);
+        VerdictAnswer.Possible(vee, 2).Where(a => a.Fault == Fault.GasketAdjacent).Select(a => a.With).ShouldBe([4]);
+        VerdictAnswer.Possible(vee, 9).ShouldNotContain(a => a.Fault == Fault.GasketAdjacent);
+        VerdictAnswer.Possible(vee, null).Select(a => a.Fault).ShouldBe(VerdictAnswer.OfEngine);
+    }
+
+    [Fact]
+    public void Where_nothing_is_measured_there_is_nothing_to_sign() =>
+        new SignOff(true, null, [], "").Refuses(VerdictSnapshot.Of(Whiteboard.Job("seen misfire"), PressureUnit.Psi))!.Says.ShouldStartWith("Nothing is measured yet");
+}
