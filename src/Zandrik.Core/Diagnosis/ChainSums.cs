@@ -14,46 +14,56 @@ internal sealed partial class Inference
     {
         private static readonly int Faults = FaultOdds.Local.Count;
 
-        // What is kept of a cylinder at a level: likelihoods of its pairs of webs, then the sum of each fault of its own, then the scale that was taken off.
-        private static readonly int Kept = BankChain.Pairs + Faults + 1;
+        // What is kept of a cylinder at a level: likelihoods of its pairs of webs, then the sum of each fault of its own.
+        private static readonly int Kept = BankChain.Pairs + Faults;
+
+        private static readonly int Coolant = Posterior.IndexOf(Fault.GasketCoolant);
 
         private readonly Inference of;
         private readonly BankChain[] banks;
-        private readonly double[][][] other;
         private readonly int[] variants;
-        private readonly Row plain = new(new(Fault.None), 1, 0, 1, 0);
+        private readonly int[] other;
         private readonly double[] gains;
-        private readonly int levels;
         private readonly double[] sums;
+        private readonly double[] most;
         private readonly int[] places;
-        private readonly int[] dryPlaces;
         private readonly RentedRows kept;
-        private readonly RentedRows dry;
+        private readonly RentedRows weighted;
+        private readonly int levels;
 
         public ChainSums(Inference of)
         {
             this.of = of;
             var job = of.job;
+            var all = of.states.Count;
             banks = [.. job.Banks.Select(b => new BankChain(b.Length, of.webPrior))];
-            variants = [.. job.Cylinders.Select(c => of.TellsApart(c) ? of.states.Count : 1)];
-            other = [.. job.Cylinders.Select((c, i) => of.Other(c, variants[i]).Select(like => Weighted(like, of.odds[i])).ToArray())];
+            variants = [.. job.Cylinders.Select(c => of.TellsApart(c) ? all : 1)];
+            levels = of.levels.Length * (job.Banks.Count > 1 ? NodeLikelihoods.BankShifts.Length + 1 : 1);
+            kept = new RentedRows(Kept, of.levels.Length * variants.Sum());
+            weighted = new RentedRows(of.nodes.Nodes.Length, variants.Sum());
+            other = new int[job.Cylinders.Count * all];
+            for (var i = 0; i < job.Cylinders.Count; i++)
+            {
+                for (var s = 0; s < variants[i]; s++)
+                {
+                    other[i * all + s] = weighted.Next();
+                    of.Weigh(i, of.states[s], weighted.Row(other[i * all + s]));
+                }
+            }
             gains = [.. of.states.Select((_, s) => Gain(s))];
             // Every level, and every level with a bank of its own shift.
-            levels = of.levels.Length * (job.Banks.Count > 1 ? BankShifts.Length + 1 : 1);
-            sums = new double[2 * banks.Length * of.states.Count * levels];
+            sums = new double[2 * banks.Length * all * levels];
             Array.Fill(sums, double.NaN);
-            places = new int[job.Cylinders.Count * of.states.Count * levels];
+            most = new double[banks.Length];
+            Array.Fill(most, double.NaN);
+            places = new int[job.Cylinders.Count * all * levels];
             Array.Fill(places, -1);
-            dryPlaces = new int[job.Cylinders.Count * levels];
-            Array.Fill(dryPlaces, -1);
-            kept = new RentedRows(Kept, of.levels.Length * variants.Sum());
-            dry = new RentedRows(of.nodes.Nodes.Length, of.levels.Length * job.Cylinders.Count);
         }
 
         public void Dispose()
         {
             kept.Dispose();
-            dry.Dispose();
+            weighted.Dispose();
         }
 
         /// <summary>ln of what all banks come to under a row at a level, with a leak to the coolant among the faults or without.</summary>
@@ -67,24 +77,48 @@ internal sealed partial class Inference
             return all;
         }
 
-        /// <summary>ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most.</summary>
-        public double AtMost(Row row, int level) => row.State == 0 ? double.PositiveInfinity : Total(plain, level, withCoolant: true) + gains[row.State];
+        /// <summary>
+        /// ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most, and a bank with a level of its own can fit no better
+        /// than if every node predicted its dry readings exactly.
+        /// </summary>
+        public double AtMost(Row row, int level)
+        {
+            if (row.State == 0 && row.Bank is null)
+            {
+                return double.PositiveInfinity;
+            }
+            var all = gains[row.State];
+            for (var b = 0; b < banks.Length; b++)
+            {
+                all += b == row.Bank ? Most(b) : SumOf(b, 0, level, withCoolant: true);
+            }
+            return all;
+        }
 
         // ln of what a state of the engine gains at most, over all cylinders.
         private double Gain(int state)
         {
+            if (state == 0)
+            {
+                return 0;
+            }
             Span<double> ratio = stackalloc double[of.nodes.Nodes.Length];
             double all = 0;
-            for (var i = 0; i < other.Length; i++)
+            for (var i = 0; i < variants.Length; i++)
             {
                 if (state < variants[i])
                 {
-                    TensorPrimitives.Divide(other[i][state], other[i][0], ratio);
+                    // Fillers weigh nothing: 0 / 0 is not asked for.
+                    ReadOnlySpan<double> here = Other(i, state), plain = Other(i, 0);
+                    TensorPrimitives.Add(plain, 1e-300, ratio);
+                    TensorPrimitives.Divide(here, ratio, ratio);
                     all += Math.Log(TensorPrimitives.Max<double>(ratio));
                 }
             }
             return all;
         }
+
+        private ReadOnlySpan<double> Other(int index, int variant) => weighted.Row(other[index * of.states.Count + variant]);
 
         /// <summary>Adds to each answer of each cylinder what a term gives it: so much of the chain with a leak to the coolant, so much of the one without.</summary>
         public void ShareOut(int state, int? shifted, int shift, int level, double with, double without, double[][] masses)
@@ -92,29 +126,24 @@ internal sealed partial class Inference
             Span<(double Whole, double Front, double Behind)> shares = stackalloc (double, double, double)[EngineRules.MostCylinders];
             Span<int> starts = stackalloc int[EngineRules.MostCylinders];
             Span<double> whole = stackalloc double[EngineRules.MostCylinders];
-            var coolant = Posterior.IndexOf(Fault.GasketCoolant);
             for (var b = 0; b < banks.Length; b++)
             {
                 var bank = of.job.Banks[b];
-                var at = LevelOf(b, shifted, shift, level);
+                Place(bank, state, LevelOf(b, shifted, shift, level), starts);
                 foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
                 {
                     var weight = keepCoolant ? with : without;
-                    Place(bank, state, at, keepCoolant, starts, whole);
+                    Whole(starts[..bank.Length], keepCoolant, whole);
                     banks[b].Sum(kept.All, starts, whole);
                     banks[b].Shares(kept.All, starts, whole, shares);
                     for (var j = 0; j < bank.Length; j++)
                     {
-                        var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
-                        double all = 1e-300;
-                        for (var f = 0; f < Faults; f++)
-                        {
-                            all += keepCoolant || f != coolant ? faults[f] : 0;
-                        }
                         var into = masses[bank[j]];
+                        var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
+                        var each = weight * shares[j].Whole / (whole[j] + 1e-300);
                         for (var f = 0; f < Faults; f++)
                         {
-                            into[f] += keepCoolant || f != coolant ? weight * shares[j].Whole * faults[f] / all : 0;
+                            into[f] += keepCoolant || f != Coolant ? each * faults[f] : 0;
                         }
                         into[Posterior.Front] += weight * shares[j].Front;
                         into[Posterior.Behind] += weight * shares[j].Behind;
@@ -123,27 +152,8 @@ internal sealed partial class Inference
             }
         }
 
-        private double[] Weighted(double[] like, double[] odds)
-        {
-            var nodes = of.nodes;
-            for (var f = 0; f < Faults; f++)
-            {
-                for (var k = nodes.OfFault[f].From; k < nodes.OfFault[f].To; k++)
-                {
-                    like[k] *= nodes.Weight[k] * odds[f];
-                }
-            }
-            for (var k = nodes.Local; k < like.Length; k++)
-            {
-                like[k] *= nodes.Weight[k];
-            }
-            return like;
-        }
-
         // The level of a bank: the engine's, or that with a shift of its own.
         private int LevelOf(int bank, int? shifted, int shift, int level) => level + (bank == shifted ? shift * of.levels.Length : 0);
-
-        private double Ln(int level) => of.levels[level % of.levels.Length] + (level < of.levels.Length ? 0 : BankShifts[level / of.levels.Length - 1]);
 
         private double SumOf(int b, int state, int level, bool withCoolant)
         {
@@ -151,93 +161,79 @@ internal sealed partial class Inference
             if (double.IsNaN(found))
             {
                 Span<int> starts = stackalloc int[EngineRules.MostCylinders];
-                Span<double> whole = stackalloc double[EngineRules.MostCylinders];
-                found = Place(of.job.Banks[b], state, level, withCoolant, starts, whole) + banks[b].Sum(kept.All, starts, whole);
+                Place(of.job.Banks[b], state, level, starts);
+                found = Sum(b, starts, withCoolant);
             }
             return found;
         }
 
-        // Where a bank's cylinders are kept, what each comes to with both webs whole, and ln of the scale that was taken off.
-        private double Place(int[] bank, int state, int level, bool keepCoolant, Span<int> starts, Span<double> whole)
+        private double Sum(int b, ReadOnlySpan<int> starts, bool withCoolant)
         {
-            var coolant = BankChain.Pairs + Posterior.IndexOf(Fault.GasketCoolant);
-            double scale = 0;
+            Span<double> whole = stackalloc double[EngineRules.MostCylinders];
+            Whole(starts[..of.job.Banks[b].Length], withCoolant, whole);
+            return banks[b].Sum(kept.All, starts, whole);
+        }
+
+        // ln of the most a bank comes to at any level, in an engine without more of anything.
+        private double Most(int b)
+        {
+            if (double.IsNaN(most[b]))
+            {
+                var bank = of.job.Banks[b];
+                Span<int> starts = stackalloc int[EngineRules.MostCylinders];
+                for (var j = 0; j < bank.Length; j++)
+                {
+                    starts[j] = kept.Next();
+                    Keep(Other(bank[j], 0), of.Has(EvidenceStage.Dry) ? of.read.DryAtMost(bank[j]) : of.read[NodeLikelihoods.Unread], starts[j]);
+                }
+                most[b] = Sum(b, starts, withCoolant: true);
+            }
+            return most[b];
+        }
+
+        // Where a bank's cylinders are kept.
+        private void Place(int[] bank, int state, int level, Span<int> starts)
+        {
             for (var j = 0; j < bank.Length; j++)
             {
-                var start = starts[j] = Cylinder(bank[j], Math.Min(state, variants[bank[j]] - 1), level);
-                whole[j] = Math.Max(0, kept.All[start] - (keepCoolant ? 0 : kept.All[start + coolant]));
-                scale += kept.All[start + Kept - 1];
+                starts[j] = Cylinder(bank[j], Math.Min(state, variants[bank[j]] - 1), level);
             }
-            return scale;
+        }
+
+        // What each comes to with both webs whole.
+        private void Whole(ReadOnlySpan<int> starts, bool keepCoolant, Span<double> whole)
+        {
+            for (var j = 0; j < starts.Length; j++)
+            {
+                whole[j] = Math.Max(0, kept.All[starts[j]] - (keepCoolant ? 0 : kept.All[starts[j] + BankChain.Pairs + Coolant]));
+            }
         }
 
         private int Cylinder(int index, int variant, int level)
         {
-            ref var place = ref places[(index * of.states.Count + variant) * levels + level];
-            if (place >= 0)
+            var read = of.Has(EvidenceStage.Dry) ? of.read.Dry(index, level) : NodeLikelihoods.Unread;
+            // What was not read is the same at every level.
+            ref var place = ref places[(index * of.states.Count + variant) * levels + (read == NodeLikelihoods.Unread ? 0 : level)];
+            if (place < 0)
             {
-                return place;
+                place = kept.Next();
+                Keep(Other(index, variant), of.read[read], place);
             }
-            place = kept.Next();
+            return place;
+        }
+
+        private void Keep(ReadOnlySpan<double> like, ReadOnlySpan<double> read, int place)
+        {
+            var into = kept.Row(place);
             var nodes = of.nodes;
-            var like = other[index][variant];
-            var into = kept.All.AsSpan(place, Kept);
-            var at = Dry(index, level);
-            ReadOnlySpan<double> read = dry.All.AsSpan(at, like.Length);
-            Span<double> both = stackalloc double[like.Length];
-            TensorPrimitives.Multiply(like, read, both);
             double all = 0;
             for (var f = 0; f < Faults; f++)
             {
-                all += into[BankChain.Pairs + f] = TensorPrimitives.Sum<double>(both[nodes.OfFault[f].From..nodes.OfFault[f].To]);
+                var (from, to) = nodes.OfFault[f];
+                all += into[BankChain.Pairs + f] = TensorPrimitives.Dot(like[from..to], read[from..to]);
             }
-            both[nodes.Local..].CopyTo(into);
+            TensorPrimitives.Multiply(like[nodes.Local..], read[nodes.Local..], into);
             into[0] = all;
-            var most = Math.Max(1e-300, TensorPrimitives.Max<double>(into[..BankChain.Pairs]));
-            TensorPrimitives.Multiply(into[..(Kept - 1)], 1 / most, into[..(Kept - 1)]);
-            into[Kept - 1] = Math.Log(most);
-            return place;
         }
-
-        // The dry reading of a cylinder at a level: the same under every state of the engine.
-        private int Dry(int index, int level)
-        {
-            ref var place = ref dryPlaces[index * levels + level];
-            if (place < 0)
-            {
-                place = dry.Next();
-                var c = of.job.Cylinders[index];
-                var like = dry.All.AsSpan(place, of.nodes.Nodes.Length);
-                like.Fill(1);
-                if (c.LnDry is { } ln && of.Has(EvidenceStage.Dry))
-                {
-                    of.job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - Ln(level)), like);
-                }
-            }
-            return place;
-        }
-    }
-
-    // Rows of one length in a borrowed array that grows.
-    private sealed class RentedRows(int length, int rows) : IDisposable
-    {
-        private int used;
-
-        public double[] All { get; private set; } = System.Buffers.ArrayPool<double>.Shared.Rent(length * rows);
-
-        /// <summary>Where the next row starts.</summary>
-        public int Next()
-        {
-            if ((used + 1) * length > All.Length)
-            {
-                var more = System.Buffers.ArrayPool<double>.Shared.Rent(2 * All.Length);
-                All.AsSpan().CopyTo(more);
-                Dispose();
-                All = more;
-            }
-            return used++ * length;
-        }
-
-        public void Dispose() => System.Buffers.ArrayPool<double>.Shared.Return(All);
     }
 }

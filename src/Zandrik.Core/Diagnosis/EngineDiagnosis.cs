@@ -75,9 +75,10 @@ public sealed class EngineDiagnosis
     private EngineDiagnosis(JobEvidence job, bool ledger)
     {
         this.job = job;
-        posterior = Inference.Of(job, EvidenceStage.CombustionGas);
+        using var read = new NodeLikelihoods(job);
+        posterior = Inference.Of(read, EvidenceStage.CombustionGas);
         Validity = [.. job.Validity, .. AfterInference()];
-        var lines = ledger ? new Ledger(job, posterior) : null;
+        var lines = ledger ? new Ledger(read, posterior) : null;
         Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
         State = Whole();

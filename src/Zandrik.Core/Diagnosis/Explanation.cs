@@ -141,7 +141,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
 
     private static int Best(NodeTable nodes, Fault fault, FindingCurve curve, double reading)
     {
-        (int From, int To) range = fault == Fault.GasketAdjacent ? (nodes.Pair(0, 1), nodes.Pair(1, 0)) : FaultOdds.Local.Contains(fault) ? nodes.OfFault[Posterior.IndexOf(fault)] : (0, 0);
+        (int From, int To) range = fault == Fault.GasketAdjacent ? (nodes.Pair(0, 1), nodes.Pair(0, BankChain.States)) : FaultOdds.Local.Contains(fault) ? nodes.OfFault[Posterior.IndexOf(fault)] : (0, 0);
         return range.To > range.From ? Enumerable.Range(range.From, range.To - range.From).MaxBy(k => curve.At(k, reading)) : -1;
     }
 

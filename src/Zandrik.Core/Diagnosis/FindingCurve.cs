@@ -32,6 +32,9 @@ internal sealed class FindingCurve
         sharpness = spread;
     }
 
+    /// <summary>The likelihood at each node of just the reading it predicts: the most it can give.</summary>
+    public double[] Most => field ??= [.. height.Zip(floor, (h, f) => h + f)];
+
     /// <summary>What a node predicts.</summary>
     public double Predicted(int node) => predicted[node];
 

@@ -1,3 +1,4 @@
+using System.Numerics.Tensors;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;
@@ -8,9 +9,6 @@ namespace Zandrik.Core.Diagnosis;
 /// </summary>
 internal sealed partial class Inference
 {
-    private const double LevelStep = 0.022;
-    private const int MostLevels = 60;
-
     // Nothing is ever certain.
     private const double Doubt = 0.008;
 
@@ -22,10 +20,11 @@ internal sealed partial class Inference
     private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3], WearShares = [0.15, 0.22, 0.26, 0.22, 0.15];
     private static readonly double[] WashAreas = [0.3, 0.8, 1.5], WashShares = [0.3, 0.4, 0.3];
     private static readonly double[] CamShifts = [-0.05, -0.12, -0.22, -0.38, 0.06], CamShares = [0.25, 0.35, 0.25, 0.10, 0.05];
-    private static readonly double[] BankShifts = [-0.08, -0.15, -0.27], BankShares = [0.35, 0.40, 0.25];
+    private static readonly double[] BankShares = [0.35, 0.40, 0.25];
     private static readonly double[] CarbonShifts = [0.06, 0.10, 0.15], CarbonShares = [0.4, 0.4, 0.2];
 
     private readonly JobEvidence job;
+    private readonly NodeLikelihoods read;
     private readonly EvidenceStage upTo;
     private readonly NodeTable nodes;
     private readonly double[][] odds;
@@ -40,24 +39,24 @@ internal sealed partial class Inference
     // One row of the causes: its share of the prior, its law for the level, its state, and a bank that is shifted alone, by a place of BankShifts from 1.
     private sealed record Row(EngineCause Cause, double Weight, double Mean, double Spread, int State, int? Bank = null, int BankShift = 0);
 
-    private Inference(JobEvidence job, EvidenceStage upTo)
+    private Inference(NodeLikelihoods read, EvidenceStage upTo)
     {
-        (this.job, this.upTo) = (job, upTo);
+        (this.read, job, this.upTo) = (read, read.Job, upTo);
         nodes = job.Table;
         odds = [.. job.Cylinders.Select(Odds)];
         webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(Speaks.Webs));
-        levels = Levels();
+        levels = Has(EvidenceStage.Dry) ? read.Levels : [read.Expected];
     }
 
     /// <summary>How likely everything is, with the evidence up to a stage.</summary>
-    public static Posterior Of(JobEvidence job, EvidenceStage upTo)
+    public static Posterior Of(NodeLikelihoods read, EvidenceStage upTo)
     {
-        var found = new Inference(job, upTo).Sum();
+        var found = new Inference(read, upTo).Sum();
         if (upTo < EvidenceStage.Dry)
         {
             return found;
         }
-        var before = job.BeforeReadings ??= new Inference(job, EvidenceStage.Observations).Sum();
+        var before = read.BeforeReadings ??= upTo < EvidenceStage.Dry ? found : new Inference(read, EvidenceStage.Observations).Sum();
         double Mixed(double p, double rate) => (1 - Doubt) * p + Doubt * rate;
         return new Posterior([.. found.Cylinders.Zip(before.Cylinders, (p, b) => p.Zip(b, Mixed).ToArray())], found.Engine.ToDictionary(e => e.Key, e => Mixed(e.Value, before.Engine.GetValueOrDefault(e.Key))));
     }
@@ -98,21 +97,6 @@ internal sealed partial class Inference
             found[f] = shifted;
         }
         return found;
-    }
-
-    private double[] Levels()
-    {
-        var dry = Has(EvidenceStage.Dry) ? job.Cylinders.Where(c => c.LnDry is not null).Select(c => c.LnDry!.Value).ToList() : [];
-        var expected = job.ExpectedLn + job.Everywhere.Shift;
-        if (dry.Count == 0)
-        {
-            return [expected];
-        }
-        var highest = dry.Max();
-        var from = Math.Max(highest - 0.20, Math.Min(highest - 0.12, expected));
-        var to = dry.Count < 3 ? Math.Max(highest + 0.06, expected + 0.08) : highest + 0.06;
-        var count = Math.Clamp((int)Math.Ceiling((to - from) / LevelStep) + 1, 2, MostLevels);
-        return [.. Enumerable.Range(0, count).Select(i => from + (to - from) * i / (count - 1))];
     }
 
     private List<Row> Rows()
@@ -175,7 +159,7 @@ internal sealed partial class Inference
         {
             for (var b = 0; b < job.Banks.Count; b++)
             {
-                for (var i = 0; i < BankShifts.Length; i++)
+                for (var i = 0; i < BankShares.Length; i++)
                 {
                     rows.Add(new(new(Fault.CamTiming, b), cam / 2 / job.Banks.Count * BankShares[i], withSlip, slipSpread, 0, b, i + 1));
                 }
@@ -194,56 +178,81 @@ internal sealed partial class Inference
         var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Engine.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
         var (coolant, elsewhere) = (Shift(Speaks.Coolant) * Factor(gasC), Shift(Speaks.CoolantElsewhere) * Factor(gasE));
         using var chains = new ChainSums(this);
-        var engine = rows.Select(r => r.Cause).Append(new(Fault.GasketCoolant)).Append(new(Fault.CoolantPathElsewhere)).Distinct().ToDictionary(c => c, _ => 0.0);
-        var terms = new List<(Row Row, int Level, double Law)>(rows.Count * levels.Length);
+        var terms = new List<(int Row, int Level, double Law)>(rows.Count * levels.Length);
         double highest = double.NegativeInfinity;
-        foreach (var row in rows)
+        for (var r = 0; r < rows.Count; r++)
         {
+            var row = rows[r];
+            var weight = Math.Log(row.Weight) - (levels.Length == 1 ? 0 : Math.Log(row.Spread));
             for (var level = 0; level < levels.Length; level++)
             {
                 var off = (levels[level] - row.Mean) / row.Spread;
-                var law = Math.Log(row.Weight) + (levels.Length == 1 ? 0 : -off * off / 2 - Math.Log(row.Spread));
+                var law = levels.Length == 1 ? weight : weight - off * off / 2;
                 // What cannot come near the best so far is not summed: the first row is of the engine without a cause, at every level.
                 if (law + chains.AtMost(row, level) < highest + LnNegligible)
                 {
                     continue;
                 }
-                terms.Add((row, level, law));
+                terms.Add((r, level, law));
                 highest = Math.Max(highest, law + chains.Total(row, level, withCoolant: true));
             }
         }
-        var masses = job.Cylinders.Select(_ => new double[Posterior.Answers]).ToArray();
         // Several causes share a level and a state: what they weigh together is shared out once.
-        var together = new Dictionary<(int State, int? Bank, int BankShift, int Level), (double With, double Without)>();
-        foreach (var (row, level, law) in terms)
+        var together = new (double With, double Without)[states.Count * PlacesOfBanks * levels.Length];
+        var ofRow = new double[rows.Count];
+        double anywhere = 0, located = 0;
+        foreach (var (r, level, law) in terms)
         {
+            var row = rows[r];
             var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
             if (with < Negligible)
             {
                 continue;
             }
             var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
-            var located = coolant * (with - without);
-            var (hidden, away) = (FaultOdds.CoolantNotLocated * coolant * without, FaultOdds.CoolantElsewhere * elsewhere * without);
-            engine[row.Cause] += without;
-            engine[new(Fault.GasketCoolant)] += located + hidden;
-            engine[new(Fault.CoolantPathElsewhere)] += away;
+            ofRow[r] += without;
+            anywhere += without;
+            located += coolant * (with - without);
             // Given that coolant goes somewhere in a cylinder: all that is, less what has none of it.
-            var place = (row.State, row.Bank, row.BankShift, level);
-            var (sumWith, sumWithout) = together.GetValueOrDefault(place);
-            together[place] = (sumWith + coolant * with, sumWithout + without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere - coolant));
+            ref var place = ref together[(row.State * PlacesOfBanks + PlaceOf(row)) * levels.Length + level];
+            place = (place.With + coolant * with, place.Without + without * (1 + FaultOdds.CoolantNotLocated * coolant + FaultOdds.CoolantElsewhere * elsewhere - coolant));
         }
-        foreach (var (place, (with, without)) in together)
+        var masses = job.Cylinders.Select(_ => new double[Posterior.Answers]).ToArray();
+        for (var state = 0; state < states.Count; state++)
         {
-            chains.ShareOut(place.State, place.Bank, place.BankShift, place.Level, with, without, masses);
+            for (var bank = 0; bank < PlacesOfBanks; bank++)
+            {
+                for (var level = 0; level < levels.Length; level++)
+                {
+                    var (with, without) = together[(state * PlacesOfBanks + bank) * levels.Length + level];
+                    if (with > 0)
+                    {
+                        chains.ShareOut(state, bank == 0 ? null : (bank - 1) / BankShares.Length, bank == 0 ? 0 : (bank - 1) % BankShares.Length + 1, level, with, without, masses);
+                    }
+                }
+            }
         }
         foreach (var cylinder in masses)
         {
             Normalise(cylinder);
         }
+        var engine = new Dictionary<EngineCause, double>
+        {
+            [new(Fault.GasketCoolant)] = located + FaultOdds.CoolantNotLocated * coolant * anywhere,
+            [new(Fault.CoolantPathElsewhere)] = FaultOdds.CoolantElsewhere * elsewhere * anywhere,
+        };
+        for (var r = 0; r < rows.Count; r++)
+        {
+            engine[rows[r].Cause] = engine.GetValueOrDefault(rows[r].Cause) + ofRow[r];
+        }
         var all = engine.Values.Sum();
         return new Posterior(masses, engine.ToDictionary(e => e.Key, e => e.Value / all));
     }
+
+    // The timing of no bank alone, or of each bank by each shift.
+    private int PlacesOfBanks => 1 + job.Banks.Count * BankShares.Length;
+
+    private static int PlaceOf(Row row) => row.Bank is { } bank ? 1 + bank * BankShares.Length + row.BankShift - 1 : 0;
 
     private static void Normalise(double[] masses)
     {
@@ -259,51 +268,39 @@ internal sealed partial class Inference
         }
     }
 
-    // Everything but dry, under each of the first states: likelihood of each node. What only some of them speak of is worked out once for the others.
-    private double[][] Other(CylinderEvidence c, int variants)
+    // Everything but dry under a state of the engine: base odds of each node, and how well it would have predicted all that was read.
+    private void Weigh(int index, EngineState state, Span<double> like)
     {
-        var runs = new Dictionary<(double, double, double?), double[]>();
-        var found = new double[variants][];
-        for (var s = 0; s < variants; s++)
+        nodes.Weight.CopyTo(like);
+        for (var f = 0; f < odds[index].Length; f++)
         {
-            var state = states[s];
-            if (!runs.TryGetValue(state.Running, out var run))
-            {
-                runs[state.Running] = run = Running(c, state);
-            }
-            var like = found[s] = [.. run];
-            if (c.Leak is { } leak && Has(EvidenceStage.LeakDownAmount))
-            {
-                // How an engine and a tester are off as a whole says nothing where age is what is asked about.
-                leak = leak with { LnRatio = leak.LnRatio - (state.Aged ? 0 : job.LeakOffset), Heard = Has(EvidenceStage.LeakDownHeard) ? leak.Heard : new int?[LeakEvidence.Places] };
-                LikelihoodTable.LeakDown(nodes, job.Curves.Paths(leak, state.Rings), leak, like);
-            }
-            if (c.LnWet is { } wet && Has(EvidenceStage.Wet))
-            {
-                job.Curves.Wet(state.Wet, c.NearlyDead).Multiply(wet, like);
-            }
+            var of = like[nodes.OfFault[f].From..nodes.OfFault[f].To];
+            TensorPrimitives.Multiply(of, odds[index][f], of);
         }
-        return found;
+        if (Has(EvidenceStage.Relative))
+        {
+            Count(read.Relative(index), like);
+        }
+        if (Has(EvidenceStage.LeakDownAmount))
+        {
+            Count(read.LeakDown(index, state.Rings, state.Aged, Has(EvidenceStage.LeakDownHeard)), like);
+        }
+        if (Has(EvidenceStage.Wet))
+        {
+            Count(read.Wet(index, state.Wet), like);
+        }
+        if (Has(EvidenceStage.Running))
+        {
+            Count(read.Running(index, state.Running), like);
+        }
     }
 
-    // Relative compression, and running with what a state of the engine gives.
-    private double[] Running(CylinderEvidence c, EngineState state)
+    private void Count(int finding, Span<double> like)
     {
-        var like = new double[nodes.Nodes.Length];
-        Array.Fill(like, 1);
-        if (c.Relative is { } relative && Has(EvidenceStage.Relative))
+        if (finding != NodeLikelihoods.Unread)
         {
-            job.Curves.Relative(relative.ErrorPercent).Multiply(relative.Ln, like);
+            TensorPrimitives.Multiply(like, read[finding], like);
         }
-        if (c.LnIdle is { } idle && Has(EvidenceStage.Running))
-        {
-            job.Curves.Idle(state.Running.Idle, state.Running.Spread).Multiply(idle, like);
-        }
-        if (c.LnSnap is { } snap && Has(EvidenceStage.Running))
-        {
-            job.Curves.Snap(state.Running.Snap, state.Running.Spread).Multiply(snap, like);
-        }
-        return like;
     }
 
     // Whether a cylinder's readings can tell two states apart.

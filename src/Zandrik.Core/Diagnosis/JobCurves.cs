@@ -24,6 +24,9 @@ internal sealed class TableCurves(NodeTable table)
 {
     private const int Most = 32;
 
+    /// <summary>What tests may show.</summary>
+    public TestOutcomes Outcomes => field ??= new TestOutcomes(table, table.Setting.Diesel);
+
     public BoundedCache<double, FindingCurve> Dry { get; } = new(Most, spread => LikelihoodTable.Dry(table, spread));
 
     public BoundedCache<double, FindingCurve> Relative { get; } = new(Most, error => LikelihoodTable.Relative(table, error));

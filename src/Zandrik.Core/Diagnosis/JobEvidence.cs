@@ -157,9 +157,6 @@ public sealed class JobEvidence
     /// <summary>The judged leak-down; absent without one.</summary>
     public LeakDownJudgement? LeakDown { get; private set; }
 
-    /// <summary>What is likely with nothing but observations; worked out once.</summary>
-    internal Posterior? BeforeReadings { get; set; }
-
     /// <summary>The severities of this engine's faults.</summary>
     internal NodeTable Table => field ??= NodeTable.Of(Nodes);
 

@@ -16,17 +16,17 @@ internal sealed class Ledger
 
     private readonly JobEvidence job;
     private readonly List<(EvidenceStage Stage, Posterior After)> stages = [];
-    private readonly Dictionary<(EvidenceStage, int), (string, string, int?)> read = [];
+    private readonly Dictionary<(EvidenceStage, int), (string, string, int?)> words = [];
 
-    public Ledger(JobEvidence job, Posterior end)
+    public Ledger(NodeLikelihoods read, Posterior end)
     {
-        this.job = job;
-        var after = Inference.Of(job, EvidenceStage.None);
+        job = read.Job;
+        var after = Inference.Of(read, EvidenceStage.None);
         stages.Add((EvidenceStage.None, after));
         var last = Enum.GetValues<EvidenceStage>().Where(Any).DefaultIfEmpty(EvidenceStage.None).Max();
         foreach (var stage in Enum.GetValues<EvidenceStage>().Where(s => s != EvidenceStage.None && Any(s)))
         {
-            stages.Add((stage, stage == last ? end : Inference.Of(job, stage)));
+            stages.Add((stage, stage == last ? end : Inference.Of(read, stage)));
         }
     }
 
@@ -78,9 +78,9 @@ internal sealed class Ledger
 
     private (string Finding, string Says, int? Test) ReadOnce(EvidenceStage stage, int index)
     {
-        if (!read.TryGetValue((stage, index), out var found))
+        if (!words.TryGetValue((stage, index), out var found))
         {
-            read[(stage, index)] = found = Read(stage, index);
+            words[(stage, index)] = found = Read(stage, index);
         }
         return found;
     }

@@ -10,11 +10,14 @@ internal sealed class NodeTable
 
     private NodeTable(NodeSetting setting)
     {
+        Setting = setting;
         double[] webs = [0, .. SeverityNodes.WebAreas];
         var local = SeverityNodes.Local(setting);
         Local = local.Count;
-        // A warped head burns a row: both webs of one cylinder go together.
-        Nodes = [.. local, .. webs.SelectMany((front, f) => webs.Select((behind, b) => SeverityNodes.Web(setting, front, behind) with { Weight = f > 0 && b > 0 ? FaultOdds.BothWebs : 1 }))];
+        // A warped head burns a row: both webs of one cylinder go together. A row of pairs is filled up to whole vectors with webs that weigh nothing.
+        var none = SeverityNodes.Web(setting, 0, 0) with { Weight = 0 };
+        Nodes = [.. local, .. webs.SelectMany((front, f) => webs.Select((behind, b) => SeverityNodes.Web(setting, front, behind) with { Weight = f > 0 && b > 0 ? FaultOdds.BothWebs : 1 })
+            .Concat(Enumerable.Repeat(none, BankChain.Stride - BankChain.States)))];
         double[] Of(Func<SeverityNode, double> what) => [.. Nodes.Select(what)];
         (Weight, Dry, DrySpread, Wet, Idle, Snap, Relative) = (Of(k => k.Weight), Of(k => k.Dry), Of(k => k.DrySpread), Of(k => k.Wet), Of(k => k.Idle), Of(k => k.Snap), Of(k => k.Relative));
         LikeSound = [.. Enumerable.Range(0, Nodes.Length).Where(k => Nodes[k].LeaksLikeSound)];
@@ -29,6 +32,9 @@ internal sealed class NodeTable
             return (start, from);
         })];
     }
+
+    /// <summary>What they hang on.</summary>
+    public NodeSetting Setting { get; }
 
     /// <summary>The nodes themselves.</summary>
     public SeverityNode[] Nodes { get; }
@@ -57,7 +63,7 @@ internal sealed class NodeTable
     public double[] Relative { get; }
 
     /// <summary>The pair of webs at two severities, 0 for whole.</summary>
-    public int Pair(int front, int behind) => Local + front * BankChain.States + behind;
+    public int Pair(int front, int behind) => Local + front * BankChain.Stride + behind;
 
     /// <summary>The curves over these nodes.</summary>
     public TableCurves Curves => field ??= new TableCurves(this);

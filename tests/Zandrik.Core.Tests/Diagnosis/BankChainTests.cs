@@ -36,11 +36,11 @@ public sealed class BankChainTests
         return (all, [.. shares.Select(s => s.Select(x => x / all).ToArray())]);
     }
 
-    // Cylinders one after the other, the likelihood with whole webs given beside: what stands in its place is not read.
+    // Cylinders one after the other in rows of whole vectors, the likelihood with whole webs given beside: what stands in its place, or beyond the states, is not read.
     private static (double Log, double[][] Shares) Chain(double[][] phi, double burnt)
     {
         var n = phi.Length;
-        double[] flat = [.. phi.SelectMany(p => p.Select((x, k) => k == 0 ? 7 : x))], whole = [.. phi.Select(p => p[0])];
+        double[] flat = [.. phi.SelectMany(p => Enumerable.Range(0, BankChain.Pairs).Select(k => k == 0 || k % BankChain.Stride >= S ? 7 : p[k / BankChain.Stride * S + k % BankChain.Stride]))], whole = [.. phi.Select(p => p[0])];
         int[] starts = [.. Enumerable.Range(0, n).Select(i => i * BankChain.Pairs)];
         var chain = new BankChain(n, burnt);
         var log = chain.Sum(flat, starts, whole);

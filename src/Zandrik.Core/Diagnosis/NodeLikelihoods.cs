@@ -1,0 +1,178 @@
+namespace Zandrik.Core.Diagnosis;
+
+/// <summary>
+/// How well each severity of each fault would have predicted what was read at each cylinder, finding by finding. Worked out once for a job: the ledger asks for the same again at every stage.
+/// Rows are handed out by where they start.
+/// </summary>
+internal sealed class NodeLikelihoods : IDisposable
+{
+    /// <summary>What the timing of one bank takes from its level, ln.</summary>
+    public static readonly double[] BankShifts = [-0.08, -0.15, -0.27];
+
+    private const double LevelStep = 0.022;
+    private const int MostLevels = 60;
+
+    private readonly JobEvidence job;
+    private readonly NodeTable nodes;
+    private readonly RentedRows rows;
+    private readonly Dictionary<(int Cylinder, EvidenceStage Finding, double First, double Second, double? Third), int> known = [];
+    private readonly int[] dry;
+
+    /// <summary>Of a job.</summary>
+    public NodeLikelihoods(JobEvidence job)
+    {
+        this.job = job;
+        nodes = job.Table;
+        Levels = Grid();
+        rows = new RentedRows(nodes.Nodes.Length, 1 + job.Cylinders.Count * (Levels.Length + 16));
+        rows.Row(rows.Next()).Fill(1);
+        dry = new int[job.Cylinders.Count * ShiftedLevels];
+        Array.Fill(dry, -1);
+    }
+
+    /// <summary>The job.</summary>
+    public JobEvidence Job => job;
+
+    /// <summary>Where the row of a finding that was not made starts: one everywhere.</summary>
+    public const int Unread = 0;
+
+    /// <summary>The levels a sound cylinder of this engine may have, ln psi; the expected one alone without a dry reading.</summary>
+    public double[] Levels { get; }
+
+    /// <summary>All levels, and where there is more than one bank all of them again for each of <see cref="BankShifts"/>.</summary>
+    public int ShiftedLevels => Levels.Length * (job.Banks.Count > 1 ? BankShifts.Length + 1 : 1);
+
+    /// <summary>The level before any reading.</summary>
+    public double Expected => job.ExpectedLn + job.Everywhere.Shift;
+
+    /// <summary>What is likely with nothing but observations; worked out once.</summary>
+    public Posterior? BeforeReadings { get; set; }
+
+    /// <summary>A row.</summary>
+    public ReadOnlySpan<double> this[int start] => rows.Row(start);
+
+    public void Dispose() => rows.Dispose();
+
+    /// <summary>The dry reading of a cylinder at one of <see cref="ShiftedLevels"/>.</summary>
+    public int Dry(int index, int level)
+    {
+        var c = job.Cylinders[index];
+        if (c.LnDry is not { } ln)
+        {
+            return Unread;
+        }
+        ref var place = ref dry[index * ShiftedLevels + level];
+        if (place < 0)
+        {
+            place = rows.Next();
+            var like = rows.Row(place);
+            like.Fill(1);
+            var at = Levels[level % Levels.Length] + (level < Levels.Length ? 0 : BankShifts[level / Levels.Length - 1]);
+            job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - at), like);
+        }
+        return place;
+    }
+
+    /// <summary>The most a dry reading of this cylinder can come to at any level.</summary>
+    public ReadOnlySpan<double> DryAtMost(int index) => job.Cylinders[index].LnDry is null ? this[Unread] : job.Curves.Dry(job.Cylinders[index].DrySpread).Most;
+
+    /// <summary>Relative compression.</summary>
+    public int Relative(int index) => job.Cylinders[index].Relative is not { } relative ? Unread
+        : Once((index, EvidenceStage.Relative, 0, 0, null), like => job.Curves.Relative(relative.ErrorPercent).Multiply(relative.Ln, like));
+
+    /// <summary>The leak-down, by how much was lost or with where it was heard too.</summary>
+    /// <param name="index">The cylinder.</param>
+    /// <param name="moreRings">Ring leak that every cylinder has more.</param>
+    /// <param name="aged">True where the age of the engine is what is asked about: how engine and tester are off as a whole is not taken off then.</param>
+    /// <param name="heard">True to count what was heard.</param>
+    public int LeakDown(int index, double moreRings, bool aged, bool heard)
+    {
+        if (job.Cylinders[index].Leak is not { } leak)
+        {
+            return Unread;
+        }
+        heard &= leak.Heard.Any(h => h is not null);
+        return Once((index, heard ? EvidenceStage.LeakDownHeard : EvidenceStage.LeakDownAmount, moreRings, aged ? 1 : 0, null), like =>
+        {
+            leak = leak with { LnRatio = leak.LnRatio - (aged ? 0 : job.LeakOffset), Heard = heard ? leak.Heard : Silent };
+            LikelihoodTable.LeakDown(nodes, job.Curves.Paths(leak, moreRings), leak, like);
+        });
+    }
+
+    private static readonly int?[] Silent = new int?[LeakEvidence.Places];
+
+    /// <summary>The wet reading, with what all cylinders gain more and its spread.</summary>
+    public int Wet(int index, (double Gain, double Spread) more) => job.Cylinders[index] is not { LnWet: { } wet } c ? Unread
+        : Once((index, EvidenceStage.Wet, more.Gain, more.Spread, null), like => job.Curves.Wet(more, c.NearlyDead).Multiply(wet, like));
+
+    /// <summary>Idle and snap, with what all cylinders have more and its spread.</summary>
+    public int Running(int index, (double Idle, double Snap, double? Spread) more)
+    {
+        var c = job.Cylinders[index];
+        return c.LnIdle is null && c.LnSnap is null ? Unread : Once((index, EvidenceStage.Running, more.Idle, more.Snap, more.Spread), like =>
+        {
+            if (c.LnIdle is { } idle)
+            {
+                job.Curves.Idle(more.Idle, more.Spread).Multiply(idle, like);
+            }
+            if (c.LnSnap is { } snap)
+            {
+                job.Curves.Snap(more.Snap, more.Spread).Multiply(snap, like);
+            }
+        });
+    }
+
+    private delegate void Multiply(Span<double> like);
+
+    private int Once((int, EvidenceStage, double, double, double?) what, Multiply multiply)
+    {
+        if (!known.TryGetValue(what, out var place))
+        {
+            known[what] = place = rows.Next();
+            rows.Row(place).Fill(1);
+            multiply(rows.Row(place));
+        }
+        return place;
+    }
+
+    private double[] Grid()
+    {
+        var read = job.Cylinders.Where(c => c.LnDry is not null).Select(c => c.LnDry!.Value).ToList();
+        if (read.Count == 0)
+        {
+            return [Expected];
+        }
+        var highest = read.Max();
+        var from = Math.Max(highest - 0.20, Math.Min(highest - 0.12, Expected));
+        var to = read.Count < 3 ? Math.Max(highest + 0.06, Expected + 0.08) : highest + 0.06;
+        var count = Math.Clamp((int)Math.Ceiling((to - from) / LevelStep) + 1, 2, MostLevels);
+        return [.. Enumerable.Range(0, count).Select(i => from + (to - from) * i / (count - 1))];
+    }
+}
+
+/// <summary>Rows of one length in a borrowed array that grows.</summary>
+internal sealed class RentedRows(int length, int rows) : IDisposable
+{
+    private int used;
+
+    /// <summary>All of them; borrowed anew when it grows.</summary>
+    public double[] All { get; private set; } = System.Buffers.ArrayPool<double>.Shared.Rent(length * rows);
+
+    /// <summary>The row that starts at a place.</summary>
+    public Span<double> Row(int start) => All.AsSpan(start, length);
+
+    /// <summary>Where the next row starts.</summary>
+    public int Next()
+    {
+        if ((used + 1) * length > All.Length)
+        {
+            var more = System.Buffers.ArrayPool<double>.Shared.Rent(2 * All.Length);
+            All.AsSpan().CopyTo(more);
+            Dispose();
+            All = more;
+        }
+        return used++ * length;
+    }
+
+    public void Dispose() => System.Buffers.ArrayPool<double>.Shared.Return(All);
+}
