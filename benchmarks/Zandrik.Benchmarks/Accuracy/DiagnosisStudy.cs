@@ -32,7 +32,7 @@ internal static class DiagnosisStudy
 
             Made by `benchmarks/diagnosis-accuracy {engines} {seed}`, which draws engines with hidden faults, reads them with every test as a workshop would, and asks. Six engines (petrol three, four, flat four and six;
             V8 and truck diesel), 72 % with a fault drawn by the base rates and one in eight of those with a second one; worn rings, build scatter, 2.2 % reading noise, 5 psi rounding, gauge gain, maker's figure off by 3 %, an
-            ear with 4 dB error and 3 % blunders. Pressures after the tables of the crank-angle model, leak-down by compressible flow; severities logarithmic from mild to severe but thickest in the middle: a spread of the
+            ear with 4 dB error and 3 % blunders; one valve in twelve of those that leak does not come to its seat at all. Pressures after the tables of the crank-angle model, leak-down by compressible flow; severities logarithmic from mild to severe but thickest in the middle: a spread of the
             study's own. World and judge share the base rates and much of the physics: **this tests the arithmetic and the honesty of the probabilities, not the world.** Only what is found in engines does that
             (*Outcomes* in the shop).
 
@@ -154,6 +154,15 @@ internal static class DiagnosisStudy
     private static IEnumerable<(int Decile, double Said, double Happened, int Cases)> Deciles(Tally t) =>
         Enumerable.Range(0, 10).Where(d => t.Cases[d] > 0).Select(d => (d, t.Said[d] / t.Cases[d], (double)t.Happened[d] / t.Cases[d], t.Cases[d]));
 
+    private const int Enough = 50;
+    private const double Tolerated = 0.06;
+
+    private static bool IsOff((int Decile, double Said, double Happened, int Cases) d) => d.Cases >= Enough && Math.Abs(d.Said - d.Happened) > Tolerated;
+
+    // How likely a share of so many cases is off by more than is tolerated though what was said is right.
+    private static double OffByChance((int Decile, double Said, double Happened, int Cases) d) =>
+        MathNet.Numerics.SpecialFunctions.Erfc(Tolerated / Math.Sqrt(2 * d.Said * (1 - d.Said) / d.Cases));
+
     private static void Reliability(StringBuilder text, Tally[] petrol, Tally[] diesel)
     {
         text.Append("\n### Said, and happened\n\nEvery probability of every fault of every cylinder, in tenths: mean said → share that was so (cases). Tenths of 50 cases or more that are off by over 6 points stand **bold**.\n\n");
@@ -164,12 +173,14 @@ internal static class DiagnosisStudy
                 text.Append(CultureInfo.InvariantCulture, $"- {fuel} ({Stages[s]}): {string.Join(" · ", Deciles(tallies[s]).Select(d => Mark(d, string.Create(CultureInfo.InvariantCulture, $"{d.Said:.00}→{d.Happened:.00} ({d.Cases})"))))}\n");
             }
         }
-        static string Mark((int, double Said, double Happened, int Cases) d, string says) => d.Cases >= 50 && Math.Abs(d.Said - d.Happened) > 0.06 ? $"**{says}**" : says;
+        var judged = petrol.Concat(diesel).SelectMany(Deciles).Where(d => d.Cases >= Enough).ToList();
+        text.Append(CultureInfo.InvariantCulture, $"\n{judged.Count(IsOff)} of {judged.Count} tenths with {Enough} cases or more are off by over 6 points; of a judge whose every probability is right about {judged.Sum(OffByChance):0.0} would be, by the luck of so few cases.\n");
+        static string Mark((int, double, double, int) d, string says) => IsOff(d) ? $"**{says}**" : says;
     }
 
     private static void Worst(StringBuilder text, Tally[] petrol, Tally[] diesel)
     {
-        var off = petrol.Select((t, s) => ("petrol", s, t)).Concat(diesel.Select((t, s) => ("diesel", s, t))).SelectMany(x => Deciles(x.t).Where(d => d.Cases >= 50 && Math.Abs(d.Said - d.Happened) > 0.06).Select(d => string.Create(CultureInfo.InvariantCulture, $"{x.Item1} ({Stages[x.s]}) {d.Said:.00}→{d.Happened:.00} ({d.Cases})"))).ToList();
+        var off = petrol.Select((t, s) => ("petrol", s, t)).Concat(diesel.Select((t, s) => ("diesel", s, t))).SelectMany(x => Deciles(x.t).Where(IsOff).Select(d => string.Create(CultureInfo.InvariantCulture, $"{x.Item1} ({Stages[x.s]}) {d.Said:.00}→{d.Happened:.00} ({d.Cases})"))).ToList();
         text.Append(CultureInfo.InvariantCulture, $"\nTenths of 50 cases or more off by over 6 points: {(off.Count == 0 ? "none" : string.Join(" · ", off))}.\n");
     }
 

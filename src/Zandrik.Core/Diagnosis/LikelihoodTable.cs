@@ -45,7 +45,7 @@ public static class LikelihoodTable
 
     // Hearing: thresholds of faint, clear and strong in dB over 0.1 g/s of air, how sure an ear is, and how often it errs altogether.
     private static readonly double[] Thresholds = [0, 7, 15];
-    private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, CrankcaseDb = -8, CrownDb = 2;
+    private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, CrankcaseDb = -12, CrownDb = 0;
     private static readonly double[] Blunders = [0.70, 0.16, 0.09, 0.05];
 
     // Off top dead centre or on the wrong stroke: what is heard then, at the valves and elsewhere.
@@ -60,9 +60,9 @@ public static class LikelihoodTable
         new("relative", "ln(percent/100)", "the larger of 0.035 and 1.3 standard errors", RelativeFloor, RelativeRange, "a second, independent look at the pressure: refutes a bad gauge reading", TableOrigin.Physics),
         new("leak-down-amount", "ln of leak area over restriction", "√(0.25² + unknown cylinder 0.15² + unknown restriction 0.15² + 2.5 points of loss, halved² + oiled 0.2²)", LeakFloor, LeakRange,
             "saturates by itself near all and nothing lost; faults without a leak count an excess only; a slip of the stroke is possible at any loss and likelier with more", TableOrigin.Physics),
-        new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s, thresholds 0, 7, 15 dB; crankcase 8 dB down, crown 2 dB up", Lapse, 1,
+        new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s, thresholds 0, 7, 15 dB; rings at the oil filler 12 dB fainter, behind their baffles; a hole in the crown is not", Lapse, 1,
             "an ear orders, it does not measure; seven in a hundred answers are taken for blunders", TableOrigin.Rule),
-        new("wet-excess-gain", "ln(wet/dry)", "√(0.033² + (0.2·gain)² + node² + another gauge 0.05²), dry under 60 psi 0.12 more, diesel 1.15 times", WetFloor, WetRange, "the effect of oil is the least certain of all", TableOrigin.Physics),
+        new("wet-excess-gain", "ln(wet/dry)", "√(0.033² + (0.12·gain)² + node² + another gauge 0.05²), dry under 60 psi 0.12 more, diesel 1.15 times", WetFloor, WetRange, "the effect of oil is the least certain of all", TableOrigin.Physics),
         new("running-idle", "ln(idle/(0.53·sound level))", "0.065 with three cylinders or more, else 0.09; diesel 0.15", RunningFloor, RunningRange, "the own leak enters through the dry loss, so a leaking cylinder is not called one that does not open", TableOrigin.Physics),
         new("running-snap", "ln(snap/(0.86·sound level))", "0.06 with three cylinders or more, else 0.075; diesel 0.15", RunningFloor, RunningRange, "the same", TableOrigin.Physics),
     ];
@@ -106,7 +106,7 @@ public static class LikelihoodTable
 
     /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>
     public static double WetSpread(SeverityNode node, double gain, double moreSpread, bool otherGauge, bool nearlyDead, bool diesel) =>
-        (Math.Sqrt(0.033 * 0.033 + Square(0.2 * Math.Clamp(gain, 0, 1)) + Square(node.WetSpread) + Square(moreSpread) + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
+        (Math.Sqrt(0.033 * 0.033 + Square(0.12 * Math.Clamp(gain, 0, 1)) + Square(node.WetSpread) + Square(moreSpread) + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
 
     private static double Square(double x) => x * x;
 

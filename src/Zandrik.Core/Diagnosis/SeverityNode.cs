@@ -79,6 +79,12 @@ public static class SeverityNodes
     /// <summary>Severities of a burnt web.</summary>
     public const int WebSteps = 9;
 
+    // How far oil in one ring pack is from oil in another, ln.
+    private const double OilSpread = 0.025;
+
+    // No node is wider in ln of dry pressure.
+    private const double MostSpread = 0.12;
+
     private static readonly double[] Thirteen = Steps(13);
     private static readonly double[] SoundRings = [0, 0.05, 0.10, 0.15, 0.20];
     private static readonly double[] SoundWeights = [0.34, 0.28, 0.20, 0.12, 0.06];
@@ -98,13 +104,11 @@ public static class SeverityNodes
         }
         AddLeaks(nodes, at, Fault.Rings, 0.4, 12.5, a => Leak(at, Fault.Rings, 1, rings: a));
         AddPairs(nodes, at, Fault.Rings);
-        foreach (var (a, i) in new[] { 4.0, 7, 12, 20, 35 }.Select((a, i) => (a, i)))
-        {
-            nodes.Add(Leak(at, Fault.Piston, 0.2) with { Crown = a, Dry = Floor(-k * a), DrySpread = 0.05, Wet = 0.8 * at.SoundGain, WetSpread = 0.06, Idle = 0.25 * Floor(-k * a), Snap = 0.27 * Floor(-k * a), Relative = Floor(-k * a) });
-        }
-        AddLeaks(nodes, at, Fault.IntakeValve, 0.4, 20, a => Leak(at, Fault.IntakeValve, 1, intake: a));
+        // A hole in the crown, or worse: from a small one to none left.
+        AddLeaks(nodes, at, Fault.Piston, 4, 7.5, a => Leak(at, Fault.Piston, 1, crown: a) with { Wet = 0.8 * at.SoundGain, WetSpread = 0.06 });
+        AddValve(nodes, at, Fault.IntakeValve, a => Leak(at, Fault.IntakeValve, 1, intake: a));
         AddPairs(nodes, at, Fault.IntakeValve);
-        AddLeaks(nodes, at, Fault.ExhaustValve, 0.4, 20, a => Leak(at, Fault.ExhaustValve, 1, exhaust: a));
+        AddValve(nodes, at, Fault.ExhaustValve, a => Leak(at, Fault.ExhaustValve, 1, exhaust: a));
         AddPairs(nodes, at, Fault.ExhaustValve);
         AddLeaks(nodes, at, Fault.GasketCoolant, 0.12, 16, a => Leak(at, Fault.GasketCoolant, 1, coolant: a));
         double[] inDry = [0.06, 0.06, 0.05, 0.04, 0.02, 0, -0.05, -0.30, -0.80];
@@ -130,7 +134,7 @@ public static class SeverityNodes
         foreach (var m in new[] { 1.6, 2.4, 3.5, 5, 7.5 })
         {
             var a = 0.27 * (m - 1);
-            nodes.Add(Leak(at, Fault.FuelWashed, 0.2, rings: a) with { Wet = at.SoundGain + 0.9 * k * a, DrySpread = 0.02, WetSpread = 0.04 });
+            nodes.Add(Leak(at, Fault.FuelWashed, 0.2, rings: a) with { Wet = at.SoundGain + 0.9 * k * a, DrySpread = 0.02, WetSpread = OilSpread });
         }
         foreach (var d in new[] { 0.03, 0.055, 0.08, 0.12, 0.16 })
         {
@@ -153,7 +157,7 @@ public static class SeverityNodes
     /// <param name="behind">Area of the web behind.</param>
     public static SeverityNode Web(NodeSetting at, double front, double behind)
     {
-        var dry = Floor(-at.Loss * (front + behind));
+        var dry = DryOf(at.Loss * (front + behind));
         return new SeverityNode
         {
             Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = 0.12 * Math.Max(-dry, 0.1), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
@@ -162,17 +166,35 @@ public static class SeverityNodes
 
     private static double[] Steps(int count) => [.. Enumerable.Range(0, count).Select(i => -0.1 + 1.2 * i / (count - 1))];
 
-    private static double Floor(double dry) => Math.Max(dry, LowestDry);
-
-    private static SeverityNode Leak(NodeSetting at, Fault fault, double weight, double rings = 0, double intake = 0, double exhaust = 0, double coolant = 0)
+    /// <summary>ln of pressure left by a leak: −κ·area for small ones, less than that for large ones, which let the air back in as well as out. Motored engine, two-litre four: 48 % left at 4 mm², 35 % at 6, 26 % at 8, 14 % at 14.</summary>
+    /// <param name="lost">κ times the area: ln of the pressure lost if it went on as for a small leak.</param>
+    public static double DryOf(double lost)
     {
-        var dry = Floor(-at.Loss * (rings + intake + exhaust + coolant));
+        if (lost <= 0)
+        {
+            return 0;
+        }
+        var i = 1;
+        while (i < Lost.Length - 1 && lost > Lost[i].Area)
+        {
+            i++;
+        }
+        var (from, to) = (Lost[i - 1], Lost[i]);
+        return Math.Max(LowestDry, -(from.Ln + (to.Ln - from.Ln) * (lost - from.Area) / (to.Area - from.Area)));
+    }
+
+    // Beyond the last the last step goes on.
+    private static readonly (double Area, double Ln)[] Lost = [(0, 0), (0.74, 0.734), (1.11, 1.050), (1.48, 1.347), (2.59, 1.966)];
+
+    private static SeverityNode Leak(NodeSetting at, Fault fault, double weight, double rings = 0, double intake = 0, double exhaust = 0, double coolant = 0, double crown = 0)
+    {
+        var dry = DryOf(at.Loss * (rings + intake + exhaust + coolant + crown));
         var back = at.Loss * rings * (1 - at.OilLeft);
         return new SeverityNode
         {
-            Fault = fault, Weight = weight, Rings = rings, Intake = intake, Exhaust = exhaust, Coolant = coolant, Dry = dry,
+            Fault = fault, Weight = weight, Rings = rings, Intake = intake, Exhaust = exhaust, Coolant = coolant, Crown = crown, Dry = dry,
             // Of a cylinder that pumps next to nothing oil brings back half of it.
-            Wet = at.SoundGain + (dry <= LowestDry ? 0.5 : 1) * back, WetSpread = rings > 0 ? 0.04 : 0,
+            Wet = at.SoundGain + (dry <= LowestDry ? 0.5 : 1) * back, WetSpread = rings > 0 ? OilSpread : 0,
             Idle = 0.25 * dry, Snap = 0.27 * dry, Relative = dry,
         };
     }
@@ -184,13 +206,24 @@ public static class SeverityNodes
     };
 
     // Thirteen even steps; between two nodes lies no hole, so each is as wide as a third of the way to the next.
-    private static void AddLeaks(List<SeverityNode> nodes, NodeSetting at, Fault fault, double least, double reach, Func<double, SeverityNode> make)
+    private static void AddLeaks(List<SeverityNode> nodes, NodeSetting at, Fault fault, double least, double reach, Func<double, SeverityNode> make, double weight = 1)
     {
         for (var i = 0; i < Thirteen.Length; i++)
         {
             double Area(int j) => least * Math.Pow(reach, Thirteen[j]);
             var step = at.Loss * (i + 1 < Thirteen.Length ? Area(i + 1) - Area(i) : Area(i) - Area(i - 1));
-            nodes.Add(make(Area(i)) with { Fault = fault, Weight = 1.0 / Thirteen.Length, DrySpread = Math.Min(0.12, Math.Sqrt(0.015 * 0.015 + Math.Pow(0.33 * step, 2))) });
+            nodes.Add(make(Area(i)) with { Fault = fault, Weight = weight / Thirteen.Length, DrySpread = Math.Min(MostSpread, Math.Sqrt(0.015 * 0.015 + Math.Pow(0.33 * step, 2))) });
+        }
+    }
+
+    // A seat that leaks, little to much; one in ten is bent or hung and does not seat at all.
+    private static void AddValve(List<SeverityNode> nodes, NodeSetting at, Fault fault, Func<double, SeverityNode> make)
+    {
+        const double Unseated = 0.1;
+        AddLeaks(nodes, at, fault, 0.4, 20, make, 1 - Unseated);
+        foreach (var area in (ReadOnlySpan<double>)[16, 40])
+        {
+            nodes.Add(make(area) with { Weight = Unseated / 2, DrySpread = MostSpread });
         }
     }
 
@@ -209,7 +242,7 @@ public static class SeverityNodes
                 foreach (var b in areas)
                 {
                     double Of(Fault f) => f == first ? a : f == second ? b : 0;
-                    nodes.Add(Leak(at, fault, 0.05 / 9 * (fault == first ? a : b) / (a + b), Of(Fault.Rings), Of(Fault.IntakeValve), Of(Fault.ExhaustValve)) with { DrySpread = 0.12, WetSpread = 0.05 });
+                    nodes.Add(Leak(at, fault, 0.05 / 9 * (fault == first ? a : b) / (a + b), Of(Fault.Rings), Of(Fault.IntakeValve), Of(Fault.ExhaustValve)) with { DrySpread = MostSpread, WetSpread = 0.05 });
                 }
             }
         }

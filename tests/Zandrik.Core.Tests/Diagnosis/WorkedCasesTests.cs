@@ -24,7 +24,16 @@ public sealed class WorkedCasesTests
     [InlineData("petrol 4; dry 190 188 131 191 => 3 state low; not 3 sound 0.1; next leak-down 3; 1 sound 0.85")]
     [InlineData("petrol 4; dry 190 188 165 191 => 3 state watch; next leak-down 3; 2 sound 0.8")]
     [InlineData("petrol 4; dry 190 188 5 191 => 3 state dead; not 3 sound 0.05; engine faulty")]
-    [InlineData("petrol 4; dry 190 188 0 191 => 3 state dead; not 3 sound 0.05")]
+    // Nothing at all on the gauge: a valve that does not come to its seat as well as a hole in the crown, until somebody listens.
+    [InlineData("petrol 4; dry 190 188 0 191 => 3 state dead; not 3 sound 0.05; not 3 piston 0.55; not 3 exhaust-valve 0.55; next leak-down 3")]
+    [InlineData("diesel 4; dry 420 418 0 421 => 3 state dead; not 3 sound 0.05; not 3 piston 0.55; next leak-down 3")]
+    [InlineData("petrol 4; dry 190 188 0 191; leak 3 99 exhaust 3 => 3 leads exhaust-valve; 3 exhaust-valve 0.7; not 3 piston 0.2")]
+    [InlineData("petrol 4; dry 190 188 0 191; leak 3 99 intake 3 => 3 leads intake-valve; 3 intake-valve 0.6")]
+    [InlineData("petrol 4; dry 190 188 0 191; leak 3 99 crankcase 3 => 3 leads piston; 3 piston 0.8; not 3 rings 0.1")]
+    [InlineData("petrol 4; dry 0 188 190 0; seen timing-jumped => 1 state dead; 4 state dead; not 1 piston 0.4; not 4 piston 0.4")]
+    // A hole of middling size, with no oil to bring anything back.
+    [InlineData("petrol 4; dry 190 188 45 191; leak 3 99 crankcase 3; wet 3 46 => 3 leads piston; 3 piston 0.7; not 3 rings 0.2")]
+    [InlineData("diesel 8; wetallowed; dry 420 418 90 421 419 417 420 418; leak 3 98 crankcase 3; wet 3 95 => 3 leads piston; 3 piston 0.6")]
     [InlineData("diesel 4; dry 420 418 300 421 => 3 state low; not 3 sound 0.1")]
     // Exhaust valve: mild and severe, with what tells it.
     [InlineData("petrol 4; dry 190 188 131 191; leak 3 85 exhaust 3 crankcase 1 => 3 leads exhaust-valve; 3 exhaust-valve 0.85; 3 state low; engine faulty")]
