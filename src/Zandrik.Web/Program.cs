@@ -42,6 +42,7 @@ builder.Services.AddSingleton<FindingStore>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();
 builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());
+builder.Services.AddHostedService<Rehearsal>();
 Reception.AddTo(builder.Services);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddSingleton<KeyRing>();

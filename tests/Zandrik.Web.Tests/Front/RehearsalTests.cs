@@ -1,0 +1,31 @@
+using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Records;
+using Zandrik.Web.Front;
+
+namespace Zandrik.Web.Tests.Front;
+
+public sealed class RehearsalTests
+{
+    [Fact]
+    public void The_job_is_one_that_can_be_judged_and_goes_through_every_kind_of_evidence()
+    {
+        var said = EngineDiagnosis.Of(Rehearsal.Job);
+        said.Cylinders[2].Leading.Fault.ShouldBe(Fault.ExhaustValve);
+        string[] findings = ["base-rate", "observations", "dry", "relative", "leak-down-amount", "leak-down-heard", "wet-excess-gain", "running", "combustion-gas"];
+        said.Cylinders.SelectMany(c => c.Suspects).SelectMany(s => s.Evidence).Select(e => e.Finding).Where(f => f != "small-findings").Distinct().ShouldBe(findings, ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task It_ends_by_itself_and_at_once_when_the_server_stops()
+    {
+        using var first = new Rehearsal();
+        await first.StartAsync(TestContext.Current.CancellationToken);
+        await first.StopAsync(TestContext.Current.CancellationToken);
+        first.ExecuteTask!.IsCompletedSuccessfully.ShouldBeTrue();
+        // Once in a process.
+        using var second = new Rehearsal();
+        await second.StartAsync(TestContext.Current.CancellationToken);
+        await second.ExecuteTask!;
+        second.ExecuteTask.IsCompletedSuccessfully.ShouldBeTrue();
+    }
+}
