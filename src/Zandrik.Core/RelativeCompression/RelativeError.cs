@@ -1,0 +1,98 @@
+namespace Zandrik.Core.RelativeCompression;
+
+/// <summary>Percent of the best cylinder, and how sure each is: by how much it moves among models that explain the cycle nearly as well, from cycle to cycle, and by what no model explains.</summary>
+internal static class RelativeError
+{
+    // Torque of valve gear and pumps that goes round with the cycle looks like a difference and cannot be told from one, percent points.
+    private const double Floor = 1.1;
+
+    // How far a single height may be off, against the best: the reference is drawn that much from the highest to the better half.
+    private const double Scatter = 0.012;
+
+    // Percent points for each share of the mean cycle that no model explains.
+    private const double ResidualError = 35;
+
+    // How far one height is off for what the model misses, percent points for each root of the share.
+    private const double HeightError = 20;
+
+    /// <summary>The estimate of the best point, and how much it moves among points that are nearly as good, and from cycle to cycle.</summary>
+    public static (double[] Relative, double[] Errors) Of(CycleFit found, int n)
+    {
+        var mean = found.Orders.Mean();
+        var weights = new List<double>();
+        var estimates = new List<double[]>();
+        var ways = Ways(found.Point, found.Heights);
+        foreach (var tau in (ReadOnlySpan<double>)[0.7, 0.85, 1, 1.18, 1.4])
+        {
+            foreach (var way in ways)
+            {
+                foreach (var (shift, uneven) in (ReadOnlySpan<(double, double)>)[(-0.004, 0), (0, 0), (0.004, 0), (0, -0.4), (0, 0.4)])
+                {
+                    var point = way with { TauS = way.TauS * tau, Phase = way.Phase + shift, Uneven = way.Uneven + uneven };
+                    var weight = Math.Exp(Math.Min(0, found.Cost - found.Fit.Cost(mean, point, 3)));
+                    if (weight > 0.01)
+                    {
+                        weights.Add(weight);
+                        estimates.Add(Relative(found.Fit.Solve(mean, point).Heights));
+                    }
+                }
+            }
+        }
+        weights.Add(1);
+        estimates.Add(Relative(found.Heights));
+        var all = weights.Sum();
+        var singles = found.Orders.Cycles.Select(c => Relative(found.Fit.Solve(c, found.Point, 2, found.Heights).Heights)).ToList();
+        var misfit = n == 2 ? 3 * ResidualError : ResidualError;
+        var (relative, errors, own) = (new double[n], new double[n], new double[n]);
+        for (var i = 0; i < n; i++)
+        {
+            var middle = estimates[^1][i];
+            var model = Math.Sqrt(Enumerable.Range(0, weights.Count).Sum(j => weights[j] * Math.Pow(estimates[j][i] - middle, 2)) / all);
+            var values = singles.Select(s => s[i]).ToArray();
+            var centre = Smoothing.Quantile(values, 0.5);
+            var random = 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - centre))], 0.5) / Math.Sqrt(values.Length);
+            relative[i] = middle;
+            own[i] = Math.Sqrt(random * random + model * model + HeightError * HeightError * found.Residual);
+            errors[i] = Math.Sqrt(random * random + model * model + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - middle), 2));
+        }
+        // Where single heights are less sure, the highest of them is less of a measure.
+        return (Relative(found.Heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
+    }
+
+    // The losses as they were found, and each weak slot, and the two that look weakest among the others, with every other way of being weak.
+    private static List<FitPoint> Ways(FitPoint found, double[] heights)
+    {
+        List<FitPoint> ways = [found];
+        bool InGasket(int i) => found.Gasket is { } leak && (i == leak.First || i == leak.Second);
+        var doubted = Enumerable.Range(0, heights.Length).Where(i => found.Losses[i] == PressureLoss.None && !InGasket(i)).OrderBy(i => heights[i]).Take(2).ToHashSet();
+        for (var i = 0; i < heights.Length; i++)
+        {
+            foreach (var loss in Enum.GetValues<PressureLoss>())
+            {
+                if (loss != found.Losses[i] && (found.Losses[i] != PressureLoss.None || doubted.Contains(i)))
+                {
+                    var other = (PressureLoss[])found.Losses.Clone();
+                    other[i] = loss;
+                    ways.Add(found with { Losses = other });
+                }
+            }
+        }
+        if (found.Gasket is { } gasket)
+        {
+            ways.AddRange(Enumerable.Range(0, CompressionTemplate.GasketSizes).Where(s => Math.Abs(s - gasket.Size) == 1).Select(s => found with { Gasket = gasket with { Size = s } }));
+        }
+        return ways;
+    }
+
+    // Against the best cylinder: the highest, drawn towards the better half as far as one height scatters.
+    private static double[] Relative(double[] heights, double scatter = Scatter)
+    {
+        var sorted = heights.OrderDescending().ToArray();
+        var top = sorted.Take(Math.Max(1, (sorted.Length + 1) / 2)).ToArray();
+        var mean = top.Average();
+        var spread = top.Length > 1 ? top.Average(h => (h - mean) * (h - mean)) : 0;
+        var noise = scatter * scatter * mean * mean;
+        var reference = mean + (sorted[0] - mean) * (spread + noise > 0 ? spread / (spread + noise) : 1);
+        return [.. heights.Select(h => reference > 0 ? Math.Min(100, 100 * h / reference) : 0)];
+    }
+}
