@@ -19,6 +19,8 @@ internal static class DiagnosisStudy
     {
         public int Cylinders, Right, Faulty, FaultyRight, Sound, Accused, PlainRight, PlainFaultyRight, PlainAccused, Engines;
         public double Brier, Bits;
+        public double Promised, Kept;
+        public int Offers;
         public readonly double[] Said = new double[10];
         public readonly int[] Happened = new int[10], Cases = new int[10];
         public readonly Dictionary<(Fault Truth, Fault Said), int> Confusion = [];
@@ -47,6 +49,8 @@ internal static class DiagnosisStudy
             Sample(world, count, seed, petrol, diesel, name);
             text.Append(CultureInfo.InvariantCulture, $"\n## {name}\n\n{petrol[0].Engines} petrol engines with {petrol[0].Cylinders} cylinders, {petrol[0].Faulty} faulty; {diesel[0].Engines} diesels with {diesel[0].Cylinders}, {diesel[0].Faulty} faulty.\n");
             Table(text, petrol, diesel);
+            var (fits, promised, kept) = (petrol[2].Offers + diesel[2].Offers, petrol[2].Promised + diesel[2].Promised, petrol[2].Kept + diesel[2].Kept);
+            text.Append(CultureInfo.InvariantCulture, $"\nA leak-down that was offered after dry readings for just the cylinders that were then read ({fits} engines) promised {promised / Math.Max(1, fits):0.00} bits and told {kept / Math.Max(1, fits):0.00}.\n");
             if (world == SampledWorld.ByOdds)
             {
                 Reliability(text, petrol, diesel);
@@ -72,16 +76,19 @@ internal static class DiagnosisStudy
     private static void Sample(SampledWorld world, int count, int seed, Tally[] petrol, Tally[] diesel, string name)
     {
         var clock = Stopwatch.StartNew();
-        var results = new (SampledEngine Engine, (EngineDiagnosis Said, IReadOnlyList<Fault> Plain)[] Stages)[count];
+        var results = new (SampledEngine Engine, (EngineDiagnosis Said, IReadOnlyList<Fault> Plain)[] Stages, (double Promised, double Kept)? Offer)[count];
         var done = 0;
         Parallel.For(0, count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, i =>
         {
             var engine = SampledEngine.Draw(seed + i, world);
+            (double Promised, double Kept)? offer = null;
             results[i] = (engine, [.. Stages.Select(s =>
             {
                 var record = engine.Record(s);
-                return (EngineDiagnosis.Of(record, ledger: false), ThresholdJudge.Of(record));
-            })]);
+                var said = EngineDiagnosis.Of(record, ledger: false);
+                offer = s == 'c' ? Offered(record, said) : offer;
+                return (said, ThresholdJudge.Of(record));
+            })], offer);
             var now = Interlocked.Increment(ref done);
             if (now % 25 == 0 || now == count)
             {
@@ -89,14 +96,30 @@ internal static class DiagnosisStudy
             }
         });
         Console.Error.WriteLine();
-        foreach (var (engine, stages) in results)
+        foreach (var (engine, stages, offer) in results)
         {
+            if (offer is { } made)
+            {
+                var t = (engine.Diesel ? diesel : petrol)[Stages.IndexOf('c')];
+                (t.Offers, t.Promised, t.Kept) = (t.Offers + 1, t.Promised + made.Promised, t.Kept + made.Kept);
+            }
             for (var s = 0; s < Stages.Length; s++)
             {
                 Count((engine.Diesel ? diesel : petrol)[s], engine, stages[s].Said, stages[s].Plain);
             }
         }
     }
+
+    // What a leak-down was to tell of its cylinders when only the dry readings were known, and what it told; where it was offered for just the cylinders that were then read.
+    private static (double Promised, double Kept)? Offered(TestRecord record, EngineDiagnosis after)
+    {
+        var read = record.Tests!.OfType<LeakDownTest>().Single().Readings!.Select(r => r.Cylinder).Order().ToList();
+        var before = EngineDiagnosis.Of(record with { Tests = [.. record.Tests!.Where(t => t is not LeakDownTest)] }, ledger: false);
+        return before.Next.FirstOrDefault(n => n.Kind == "leak-down" && n.Cylinders.Order().SequenceEqual(read)) is { } offer
+            ? (offer.GainBits, read.Sum(c => Entropy(before.Cylinders[c - 1]) - Entropy(after.Cylinders[c - 1]))) : null;
+    }
+
+    private static double Entropy(CylinderDiagnosis c) => -c.Suspects.Sum(s => s.Probability * Math.Log2(s.Probability));
 
     private static void Count(Tally t, SampledEngine engine, EngineDiagnosis said, IReadOnlyList<Fault> plain)
     {

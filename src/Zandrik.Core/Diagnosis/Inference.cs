@@ -51,12 +51,16 @@ internal sealed partial class Inference
     /// <summary>How likely everything is, with the evidence up to a stage.</summary>
     public static Posterior Of(NodeLikelihoods read, EvidenceStage upTo)
     {
+        if (upTo == EvidenceStage.Observations)
+        {
+            return read.BeforeReadings ??= new Inference(read, upTo).Sum();
+        }
         var found = new Inference(read, upTo).Sum();
-        if (upTo < EvidenceStage.Dry)
+        if (upTo < EvidenceStage.Observations)
         {
             return found;
         }
-        var before = read.BeforeReadings ??= upTo < EvidenceStage.Dry ? found : new Inference(read, EvidenceStage.Observations).Sum();
+        var before = Of(read, EvidenceStage.Observations);
         double Mixed(double p, double rate) => (1 - Doubt) * p + Doubt * rate;
         return new Posterior([.. found.Cylinders.Zip(before.Cylinders, (p, b) => p.Zip(b, Mixed).ToArray())], found.Engine.ToDictionary(e => e.Key, e => Mixed(e.Value, before.Engine.GetValueOrDefault(e.Key))));
     }

@@ -44,17 +44,20 @@ internal sealed class LeakPaths
     /// <summary>A place's share of the flow in dB, with how loud it is there, by node.</summary>
     public double[] ShareDb(int place)
     {
-        if (shares[place] is not { } share)
+        if (shares[place] is { } known)
         {
-            share = shares[place] = new double[whole.Length];
-            TensorPrimitives.Divide(areas[place], whole, share);
-            TensorPrimitives.Max(share, Silence, share);
-            TensorPrimitives.Log10<double>(share, share);
-            for (var k = 0; k < share.Length; k++)
-            {
-                share[k] = 20 * share[k] + LikelihoodTable.EarDb(nodes.Nodes[k], place);
-            }
+            return known;
         }
+        // Shared by all jobs at once: seen by others only when it is finished.
+        var share = new double[whole.Length];
+        TensorPrimitives.Divide(areas[place], whole, share);
+        TensorPrimitives.Max(share, Silence, share);
+        TensorPrimitives.Log10<double>(share, share);
+        for (var k = 0; k < share.Length; k++)
+        {
+            share[k] = 20 * share[k] + LikelihoodTable.EarDb(nodes.Nodes[k], place);
+        }
+        shares[place] = share;
         return share;
     }
 }

@@ -111,4 +111,29 @@ public sealed class LikelihoodTests
         said.State.ShouldBe(EngineState.Inconclusive);
         said.Headline.ShouldBe("Nothing measured yet: not enough to say.");
     }
+
+    // Paths are kept and shared: what one job works out while another asks for it must not be seen half done.
+    [Fact]
+    public void Two_jobs_at_once_hear_the_same()
+    {
+        var table = NodeTable.Of(Petrol);
+        Parallel.For(0, 400, round =>
+        {
+            var paths = new LeakPaths(table, 1 + round / 1000.0, 0.628, oiled: false, moreRings: 0);
+            var alone = new LeakPaths(table, 1 + round / 1000.0, 0.628, oiled: false, moreRings: 0).ShareDb(LeakEvidence.Exhaust).ToArray();
+            using var together = new Barrier(2);
+            var found = new double[2][];
+            void Ask(int who)
+            {
+                together.SignalAndWait();
+                found[who] = paths.ShareDb(LeakEvidence.Exhaust).ToArray();
+            }
+            var other = new Thread(() => Ask(1));
+            other.Start();
+            Ask(0);
+            other.Join();
+            found[0].ShouldBe(alone);
+            found[1].ShouldBe(alone);
+        });
+    }
 }
