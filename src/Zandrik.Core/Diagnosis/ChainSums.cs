@@ -50,7 +50,7 @@ internal sealed partial class Inference
                     of.Weigh(i, of.states[s], weighted.Row(other[i * all + s]));
                 }
             }
-            gains = [.. of.states.Select((_, s) => Gain(s))];
+            gains = Gains();
             // Every level, and every level with a bank of its own shift.
             sums = new double[2 * banks.Length * all * levels];
             Array.Fill(sums, double.NaN);
@@ -95,27 +95,23 @@ internal sealed partial class Inference
             return all;
         }
 
-        // ln of what a state of the engine gains at most, over all cylinders.
-        private double Gain(int state)
+        // ln of what each state of the engine gains at most, over all cylinders.
+        private double[] Gains()
         {
-            if (state == 0)
-            {
-                return 0;
-            }
-            Span<double> ratio = stackalloc double[of.nodes.Nodes.Length];
-            double all = 0;
+            var found = new double[of.states.Count];
+            Span<double> inverse = stackalloc double[of.nodes.Nodes.Length], ratio = stackalloc double[of.nodes.Nodes.Length];
             for (var i = 0; i < variants.Length; i++)
             {
-                if (state < variants[i])
+                // Fillers weigh nothing: 0 / 0 is not asked for.
+                TensorPrimitives.Add(Other(i, 0), 1e-300, inverse);
+                TensorPrimitives.Divide(1, inverse, inverse);
+                for (var s = 1; s < variants[i]; s++)
                 {
-                    // Fillers weigh nothing: 0 / 0 is not asked for.
-                    ReadOnlySpan<double> here = Other(i, state), plain = Other(i, 0);
-                    TensorPrimitives.Add(plain, 1e-300, ratio);
-                    TensorPrimitives.Divide(here, ratio, ratio);
-                    all += Math.Log(TensorPrimitives.Max<double>(ratio));
+                    TensorPrimitives.Multiply(Other(i, s), inverse, ratio);
+                    found[s] += Math.Log(TensorPrimitives.Max<double>(ratio));
                 }
             }
-            return all;
+            return found;
         }
 
         private ReadOnlySpan<double> Other(int index, int variant) => weighted.Row(other[index * of.states.Count + variant]);

@@ -119,7 +119,7 @@ public sealed class EngineDiagnosis
 
     /// <summary>Diagnoses a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="EngineRules"/>.</param>
-    /// <param name="ledger">True to have the ledger of each suspect; it takes ten times as long.</param>
+    /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
     public static EngineDiagnosis Of(TestRecord record, bool ledger = true) => new(JobEvidence.Of(record), ledger);
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)

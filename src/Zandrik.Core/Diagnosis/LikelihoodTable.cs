@@ -185,32 +185,36 @@ public static class LikelihoodTable
     {
         // The flow of air through the restriction, shared out by area.
         var flow = 20 * Math.Log10(Math.Max(leak.FlowGramsPerS, 1e-6) / 0.1);
+        Span<double> level = stackalloc double[into.Length];
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
             if (leak.Heard[p] is { } strength)
             {
-                var share = paths.ShareDb(p);
-                for (var k = 0; k < into.Length; k++)
-                {
-                    into[k] *= (1 - Blunder) * OrdinalTable.At(flow + share[k], strength) + Blunder * Blunders[strength];
-                }
+                TensorPrimitives.Add(paths.ShareDb(p), flow, level);
+                EarTable.Multiply(level, strength, into);
             }
         }
     }
 
     // The same curve is asked thousands of times a diagnosis: a table of steps so small that what lies between is straight.
-    private static class OrdinalTable
+    private static class EarTable
     {
         private const double From = -110, To = 70, Step = 0.05;
 
-        private static readonly double[][] Values = [.. Enumerable.Range(0, 4).Select(strength => Enumerable.Range(0, (int)((To - From) / Step) + 2).Select(i => Ordinal(From + i * Step, strength)).ToArray())];
+        private static readonly double[][] Values = [.. Enumerable.Range(0, 4).Select(strength => Enumerable.Range(0, (int)((To - From) / Step) + 2).Select(i => (1 - Blunder) * Ordinal(From + i * Step, strength) + Blunder * Blunders[strength]).ToArray())];
 
-        public static double At(double db, int strength)
+        // Levels in dB; they are used up.
+        public static void Multiply(Span<double> levels, int strength, Span<double> into)
         {
-            var place = (Math.Clamp(db, From, To) - From) / Step;
-            var i = (int)place;
+            TensorPrimitives.Subtract(levels, From, levels);
+            TensorPrimitives.Divide(levels, Step, levels);
+            TensorPrimitives.Clamp(levels, 0, (To - From) / Step, levels);
             var values = Values[strength];
-            return values[i] + (place - i) * (values[i + 1] - values[i]);
+            for (var k = 0; k < levels.Length; k++)
+            {
+                var i = (int)levels[k];
+                into[k] *= values[i] + (levels[k] - i) * (values[i + 1] - values[i]);
+            }
         }
     }
 

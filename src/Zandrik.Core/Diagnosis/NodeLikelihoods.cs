@@ -12,6 +12,8 @@ internal sealed class NodeLikelihoods : IDisposable
     private const double LevelStep = 0.022;
     private const int MostLevels = 60;
 
+    private static readonly int?[] Silent = new int?[LeakEvidence.Places];
+
     private readonly JobEvidence job;
     private readonly NodeTable nodes;
     private readonly RentedRows rows;
@@ -99,8 +101,6 @@ internal sealed class NodeLikelihoods : IDisposable
         });
     }
 
-    private static readonly int?[] Silent = new int?[LeakEvidence.Places];
-
     /// <summary>The wet reading, with what all cylinders gain more and its spread.</summary>
     public int Wet(int index, (double Gain, double Spread) more) => job.Cylinders[index] is not { LnWet: { } wet } c ? Unread
         : Once((index, EvidenceStage.Wet, more.Gain, more.Spread, null), like => job.Curves.Wet(more, c.NearlyDead).Multiply(wet, like));
@@ -148,31 +148,4 @@ internal sealed class NodeLikelihoods : IDisposable
         var count = Math.Clamp((int)Math.Ceiling((to - from) / LevelStep) + 1, 2, MostLevels);
         return [.. Enumerable.Range(0, count).Select(i => from + (to - from) * i / (count - 1))];
     }
-}
-
-/// <summary>Rows of one length in a borrowed array that grows.</summary>
-internal sealed class RentedRows(int length, int rows) : IDisposable
-{
-    private int used;
-
-    /// <summary>All of them; borrowed anew when it grows.</summary>
-    public double[] All { get; private set; } = System.Buffers.ArrayPool<double>.Shared.Rent(length * rows);
-
-    /// <summary>The row that starts at a place.</summary>
-    public Span<double> Row(int start) => All.AsSpan(start, length);
-
-    /// <summary>Where the next row starts.</summary>
-    public int Next()
-    {
-        if ((used + 1) * length > All.Length)
-        {
-            var more = System.Buffers.ArrayPool<double>.Shared.Rent(2 * All.Length);
-            All.AsSpan().CopyTo(more);
-            Dispose();
-            All = more;
-        }
-        return used++ * length;
-    }
-
-    public void Dispose() => System.Buffers.ArrayPool<double>.Shared.Return(All);
 }

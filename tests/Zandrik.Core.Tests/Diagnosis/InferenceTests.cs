@@ -36,7 +36,8 @@ public sealed class InferenceTests
     {
         var n = job.Cylinders.Count;
         var table = job.Table;
-        var levels = new NodeLikelihoods(job).Levels;
+        using var read = new NodeLikelihoods(job);
+        var levels = read.Levels;
         var web = FaultOdds.Of(Fault.GasketAdjacent, diesel: false);
         double Prior(int state) => state == 0 ? 1 - web : web / SeverityNodes.WebSteps;
         var curve = job.Curves.Dry(LikelihoodTable.DrySpread);
