@@ -83,7 +83,7 @@ public sealed class EngineDiagnosis
         Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
         State = Whole();
         Headline = Sentence();
-        Next = NextTests.Of(job, this, posterior);
+        Next = NextTests.Of(read, this, posterior);
         Actions = RepairActions.Of(job, this);
     }
 

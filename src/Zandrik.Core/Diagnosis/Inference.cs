@@ -20,7 +20,6 @@ internal sealed partial class Inference
     private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3], WearShares = [0.15, 0.22, 0.26, 0.22, 0.15];
     private static readonly double[] WashAreas = [0.3, 0.8, 1.5], WashShares = [0.3, 0.4, 0.3];
     private static readonly double[] CamShifts = [-0.05, -0.12, -0.22, -0.38, 0.06], CamShares = [0.25, 0.35, 0.25, 0.10, 0.05];
-    private static readonly double[] BankShares = [0.35, 0.40, 0.25];
     private static readonly double[] CarbonShifts = [0.06, 0.10, 0.15], CarbonShares = [0.4, 0.4, 0.2];
 
     private readonly JobEvidence job;
@@ -163,9 +162,9 @@ internal sealed partial class Inference
         {
             for (var b = 0; b < job.Banks.Count; b++)
             {
-                for (var i = 0; i < BankShares.Length; i++)
+                for (var i = 0; i < NodeLikelihoods.BankShifts.Length; i++)
                 {
-                    rows.Add(new(new(Fault.CamTiming, b), cam / 2 / job.Banks.Count * BankShares[i], withSlip, slipSpread, 0, b, i + 1));
+                    rows.Add(new(new(Fault.CamTiming, b), cam / 2 / job.Banks.Count * NodeLikelihoods.BankShifts[i].Share, withSlip, slipSpread, 0, b, i + 1));
                 }
             }
         }
@@ -231,7 +230,7 @@ internal sealed partial class Inference
                     var (with, without) = together[(state * PlacesOfBanks + bank) * levels.Length + level];
                     if (with > 0)
                     {
-                        chains.ShareOut(state, bank == 0 ? null : (bank - 1) / BankShares.Length, bank == 0 ? 0 : (bank - 1) % BankShares.Length + 1, level, with, without, masses);
+                        chains.ShareOut(state, bank == 0 ? null : (bank - 1) / NodeLikelihoods.BankShifts.Length, bank == 0 ? 0 : (bank - 1) % NodeLikelihoods.BankShifts.Length + 1, level, with, without, masses);
                     }
                 }
             }
@@ -254,9 +253,9 @@ internal sealed partial class Inference
     }
 
     // The timing of no bank alone, or of each bank by each shift.
-    private int PlacesOfBanks => 1 + job.Banks.Count * BankShares.Length;
+    private int PlacesOfBanks => 1 + job.Banks.Count * NodeLikelihoods.BankShifts.Length;
 
-    private static int PlaceOf(Row row) => row.Bank is { } bank ? 1 + bank * BankShares.Length + row.BankShift - 1 : 0;
+    private static int PlaceOf(Row row) => row.Bank is { } bank ? 1 + bank * NodeLikelihoods.BankShifts.Length + row.BankShift - 1 : 0;
 
     private static void Normalise(double[] masses)
     {

@@ -23,6 +23,7 @@ internal sealed class NextTests
     private const int MostOffers = 3;
     private const double OddBelow = 0.93;
 
+    private readonly NodeLikelihoods read;
     private readonly JobEvidence job;
     private readonly EngineDiagnosis said;
     private readonly Posterior posterior;
@@ -30,9 +31,9 @@ internal sealed class NextTests
     private readonly double size, restriction;
     private readonly Dictionary<(PossibleTest, int), double> known = [];
 
-    private NextTests(JobEvidence job, EngineDiagnosis said, Posterior posterior)
+    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior)
     {
-        (this.job, this.said, this.posterior) = (job, said, posterior);
+        (this.read, job, this.said, this.posterior) = (read, read.Job, said, posterior);
         weights = new double[job.Cylinders.Count][];
         var swept = CylinderVolume.SweptCc(job.Engine);
         size = swept / 500 ?? (job.Diesel ? 1.25 : 1);
@@ -40,7 +41,7 @@ internal sealed class NextTests
     }
 
     /// <summary>The offers, best first, three at most.</summary>
-    public static IReadOnlyList<NextTest> Of(JobEvidence job, EngineDiagnosis said, Posterior posterior) => new NextTests(job, said, posterior).Rank();
+    public static IReadOnlyList<NextTest> Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior) => new NextTests(read, said, posterior).Rank();
 
     private IReadOnlyList<NextTest> Rank()
     {
@@ -163,32 +164,27 @@ internal sealed class NextTests
     {
         if (!known.TryGetValue((test, index), out var bits))
         {
-            known[(test, index)] = bits = job.Table.Curves.Outcomes.Bits(test, size, restriction, weights[index] ??= Weights(job.Cylinders[index]), posterior.Cylinders[index]);
+            known[(test, index)] = bits = job.Table.Curves.Outcomes.Bits(test, size, restriction, weights[index] ??= Weights(index), posterior.Cylinders[index]);
         }
         return bits;
     }
 
-    private double[] Weights(CylinderEvidence c)
+    // How well each severity predicted what was read at a cylinder, on an engine that has nothing as a whole and stands at its reference.
+    private double[] Weights(int index)
     {
-        Span<double> like = stackalloc double[job.Table.Nodes.Length];
-        like.Fill(1);
-        if (c.LnDry is { } ln)
-        {
-            job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - (job.ReferenceLn ?? job.ExpectedLn)), like);
-        }
-        if (c.Leak is { } leak)
-        {
-            LikelihoodTable.LeakDown(job.Table, job.Curves.Paths(leak, 0), leak, like);
-        }
-        if (c.LnWet is { } wet)
-        {
-            job.Curves.Wet((0, 0), c.NearlyDead).Multiply(wet, like);
-        }
         var nodes = job.Table.Curves.Outcomes.Nodes;
         var found = new double[nodes.Length];
         for (var k = 0; k < found.Length; k++)
         {
-            found[k] = nodes[k].Weight * like[nodes[k].Node];
+            found[k] = nodes[k].Weight;
+        }
+        foreach (var finding in (ReadOnlySpan<int>)[read.Dry(index, read.NearestLevel(job.ReferenceLn ?? job.ExpectedLn)), read.Relative(index), read.LeakDown(index, 0, aged: false, heard: true), read.Wet(index, (0, 0)), read.Running(index, (0, 0, null))])
+        {
+            var like = read[finding];
+            for (var k = 0; k < found.Length; k++)
+            {
+                found[k] *= like[nodes[k].Node];
+            }
         }
         return found;
     }

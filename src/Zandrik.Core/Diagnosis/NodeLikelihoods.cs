@@ -6,8 +6,8 @@ namespace Zandrik.Core.Diagnosis;
 /// </summary>
 internal sealed class NodeLikelihoods : IDisposable
 {
-    /// <summary>What the timing of one bank takes from its level, ln.</summary>
-    public static readonly double[] BankShifts = [-0.08, -0.15, -0.27];
+    /// <summary>What the timing of one bank takes from its level, ln, and how its odds are shared among these.</summary>
+    public static readonly (double Ln, double Share)[] BankShifts = [(-0.08, 0.35), (-0.15, 0.40), (-0.27, 0.25)];
 
     private const double LevelStep = 0.022;
     private const int MostLevels = 60;
@@ -44,6 +44,10 @@ internal sealed class NodeLikelihoods : IDisposable
     /// <summary>All levels, and where there is more than one bank all of them again for each of <see cref="BankShifts"/>.</summary>
     public int ShiftedLevels => Levels.Length * (job.Banks.Count > 1 ? BankShifts.Length + 1 : 1);
 
+    /// <summary>Which of <see cref="Levels"/> is nearest.</summary>
+    /// <param name="ln">A level, ln psi.</param>
+    public int NearestLevel(double ln) => Levels.Length == 1 ? 0 : (int)Math.Clamp(Math.Round((ln - Levels[0]) / (Levels[1] - Levels[0])), 0, Levels.Length - 1);
+
     /// <summary>The level before any reading.</summary>
     public double Expected => job.ExpectedLn + job.Everywhere.Shift;
 
@@ -69,7 +73,7 @@ internal sealed class NodeLikelihoods : IDisposable
             place = rows.Next();
             var like = rows.Row(place);
             like.Fill(1);
-            var at = Levels[level % Levels.Length] + (level < Levels.Length ? 0 : BankShifts[level / Levels.Length - 1]);
+            var at = Levels[level % Levels.Length] + (level < Levels.Length ? 0 : BankShifts[level / Levels.Length - 1].Ln);
             job.Curves.Dry(c.DrySpread).Multiply(Math.Max(SeverityNodes.LowestDry, ln - at), like);
         }
         return place;

@@ -1,4 +1,5 @@
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.LeakDown;
 
 namespace Zandrik.Core.Tests.Diagnosis;
 
@@ -74,4 +75,18 @@ public sealed class NextTestsTests
     [Fact]
     public void Where_a_gasket_explains_it_the_others_need_not_be_run() =>
         EngineDiagnosis.Of(Whiteboard.Job("seen misfire rough-idle; dry 205 163 160 208; nominal 205; leak 1 8 crankcase 1; leak 2 68 plughole3 3; leak 3 70 plughole2 3"), ledger: false).Next.ShouldAllBe(t => t.Kind != "compression-running");
+
+    [Theory]
+    [InlineData("petrol 4; rel 100 99 55 100")]
+    [InlineData("petrol 4; dry 190 188 131 191; repeat 3 131; rel 100 99 69 100; seen misfire")]
+    public void Everything_read_at_a_cylinder_says_how_severe_it_is_before_it_is_asked_what_a_test_would_tell(string job)
+    {
+        using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
+        var outcomes = read.Job.Table.Curves.Outcomes;
+        var level = Array.IndexOf(read.Levels, read.Levels.MinBy(l => Math.Abs(l - (read.Job.ReferenceLn ?? read.Job.ExpectedLn))));
+        // Written out for cylinder 3, which has a dry reading or none, and a share of the starter's current.
+        double[] likely = [.. outcomes.Nodes.Select(n => n.Weight * read[read.Dry(2, level)][n.Node] * read[read.Relative(2)][n.Node])];
+        var told = outcomes.Bits(PossibleTest.LeakDown, 1, LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(null)), likely, Inference.Of(read, EvidenceStage.CombustionGas).Cylinders[2]);
+        Next(job).Single(n => n is { Kind: "leak-down", Cylinders: [3] }).GainBits.ShouldBe(told, 0.0006);
+    }
 }
