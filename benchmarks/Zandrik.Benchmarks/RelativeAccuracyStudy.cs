@@ -71,16 +71,17 @@ public static class RelativeAccuracyStudy
     private static readonly double[] Bands = [0.001, 0.002, 0.004, 0.008, 0.016, 0.03, 1];
 
     /// <summary>Truth, error and stated error of each cylinder; without sync the slots are turned to where they fit best, as nobody can know which is which.</summary>
-    private static (double Truth, double Error, double Stated)[] Errors(VariedCapture c, RelativeAnswer a)
+    private static (double Truth, double Error, double Stated, bool Faulty)[] Errors(VariedCapture c, RelativeAnswer a)
     {
         var n = c.Engine.Cylinders;
-        var truth = c.Engine.FiringOrder.Select(k => c.Truth[k - 1]).ToArray();
+        var order = c.Engine.FiringOrder;
+        var truth = order.Select(k => c.Truth[k - 1]).ToArray();
         if (a.Synchronised)
         {
-            return [.. a.Slots.Select(s => (c.Truth[s.Cylinder!.Value - 1], s.RelativePercent - c.Truth[s.Cylinder.Value - 1], s.StandardErrorPercent))];
+            return [.. a.Slots.Select(s => (c.Truth[s.Cylinder!.Value - 1], s.RelativePercent - c.Truth[s.Cylinder.Value - 1], s.StandardErrorPercent, c.Faulty.Contains(s.Cylinder.Value)))];
         }
         var turn = Enumerable.Range(0, n).MinBy(r => Enumerable.Range(0, n).Sum(i => Math.Abs(a.Slots[i].RelativePercent - truth[(i + r) % n])));
-        return [.. Enumerable.Range(0, n).Select(i => (truth[(i + turn) % n], a.Slots[i].RelativePercent - truth[(i + turn) % n], a.Slots[i].StandardErrorPercent))];
+        return [.. Enumerable.Range(0, n).Select(i => (truth[(i + turn) % n], a.Slots[i].RelativePercent - truth[(i + turn) % n], a.Slots[i].StandardErrorPercent, c.Faulty.Contains(order[(i + turn) % n])))];
     }
 
     private static bool WorstRight(VariedCapture c, RelativeAnswer a)
@@ -91,6 +92,9 @@ public static class RelativeAccuracyStudy
         // Only where there is a worst one: two that are alike may change places.
         return worst.Truth > 92 || said.Truth - worst.Truth < 2;
     }
+
+    // Where a fault was made that costs pressure: whether the one named as lowest is a cylinder that has it.
+    private static bool? FaultNamed(VariedCapture c, RelativeAnswer a) => Errors(c, a) is var errors && errors.MinBy(e => e.Truth) is { Faulty: true, Truth: <= 92 } ? errors.MinBy(e => e.Truth + e.Error).Faulty : null;
 
     private static bool FalseAlarm(VariedCapture c, RelativeAnswer a) => c.Ailment == Ailment.None && a.Slots.Any(s => s.Verdict is RelativeVerdict.Low or RelativeVerdict.Dead);
 
@@ -104,7 +108,8 @@ public static class RelativeAccuracyStudy
         var weak = all.Where(e => e.Truth < 90).ToList();
         var even = judged.Where(r => r.Case.Ailment == Ailment.None).ToList();
         var faulty = judged.Where(r => r.Case.Truth.Min() <= 92).ToList();
+        var named = judged.Select(r => FaultNamed(r.Case, r.Answer)).OfType<bool>().ToList();
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{name,-16} {judged.Count,4}/{of,-4} MAE {all.Average(e => Math.Abs(e.Error)),5:0.00} bias {all.Average(e => e.Error),5:0.00} weak MAE {(weak.Count > 0 ? weak.Average(e => Math.Abs(e.Error)) : 0),5:0.00} bias {(weak.Count > 0 ? weak.Average(e => e.Error) : 0),6:0.00} ({weak.Count}) worst {(faulty.Count > 0 ? 100.0 * faulty.Count(r => WorstRight(r.Case, r.Answer)) / faulty.Count : 100),5:0.0} % false {(even.Count > 0 ? 100.0 * even.Count(r => FalseAlarm(r.Case, r.Answer)) / even.Count : 0),4:0.0} % in2se {100.0 * all.Count(e => Math.Abs(e.Error) <= 2 * e.Stated) / all.Count,5:0.0} % weak {(weak.Count > 0 ? 100.0 * weak.Count(e => Math.Abs(e.Error) <= 2 * e.Stated) / weak.Count : 100),5:0.0} % se {all.Average(e => e.Stated):0.0}"));
+            $"{name,-16} {judged.Count,4}/{of,-4} MAE {all.Average(e => Math.Abs(e.Error)),5:0.00} bias {all.Average(e => e.Error),5:0.00} weak MAE {(weak.Count > 0 ? weak.Average(e => Math.Abs(e.Error)) : 0),5:0.00} bias {(weak.Count > 0 ? weak.Average(e => e.Error) : 0),6:0.00} ({weak.Count}) worst {(faulty.Count > 0 ? 100.0 * faulty.Count(r => WorstRight(r.Case, r.Answer)) / faulty.Count : 100),5:0.0} % fault named {(named.Count > 0 ? 100.0 * named.Count(x => x) / named.Count : 100):0.0} % of {named.Count} false {(even.Count > 0 ? 100.0 * even.Count(r => FalseAlarm(r.Case, r.Answer)) / even.Count : 0),4:0.0} % in2se {100.0 * all.Count(e => Math.Abs(e.Error) <= 2 * e.Stated) / all.Count,5:0.0} % weak {(weak.Count > 0 ? 100.0 * weak.Count(e => Math.Abs(e.Error) <= 2 * e.Stated) / weak.Count : 100),5:0.0} % se {all.Average(e => e.Stated):0.0}"));
     }
 }

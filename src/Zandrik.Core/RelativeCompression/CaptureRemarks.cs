@@ -9,6 +9,10 @@ internal static class CaptureRemarks
     public static CaptureRemark NoCranking => new(CaptureCode.NoCranking,
         "The starter does not crank in this capture: the current hardly moves, or moves without rhythm. Check that the clamp is round one battery cable only, that its range and channel are right, and capture again.");
 
+    /// <summary>The trace is not that of the engine it is said to be.</summary>
+    public static CaptureRemark NoSuchEngine(int cylinders) => new(CaptureCode.PoorFit,
+        Text($"This is not how an engine of {cylinders} cylinders in this firing order draws current, so nothing can be said of its cylinders. Check the number of cylinders and the firing order, that the clamp is round the starter's cable only and nothing else draws on it, and capture again, longer."));
+
     /// <summary>Not two whole cycles settled.</summary>
     public static CaptureRemark TooShort(CrankingPart part)
     {

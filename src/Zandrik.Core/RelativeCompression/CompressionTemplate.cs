@@ -119,11 +119,11 @@ internal sealed class CompressionTemplate
     {
         var torque = new double[Steps];
         var one = new Turned(this, clearance, leak, lift, 0);
-        // The first cycle only brings the cylinder to what it does in every other.
-        for (var degree = 180; degree < 180 + 2 * 720; degree += Degrees)
+        // One exhaust stroke brings the cylinder to what it does in every cycle.
+        for (var degree = 180; degree < 360 + 720; degree += Degrees)
         {
             one.Begin(degree);
-            one.End(degree, degree >= 180 + 720 ? torque : null);
+            one.End(degree, degree >= 360 ? torque : null);
         }
         return new Shape(Harmonics(torque, soundPa > 1 ? soundPa : one.PeakPa), soundPa > 1 ? Math.Max(0, one.PeakPa / soundPa) : 1, one.PeakPa);
     }

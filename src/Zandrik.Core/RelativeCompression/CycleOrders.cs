@@ -25,8 +25,11 @@ internal sealed class CycleOrders
     /// <summary>Variance of the ripple, A², about each cycle's mean.</summary>
     public double Variance { get; private set; }
 
-    /// <summary>Share of the ripple's variance that does not repeat from cycle to cycle.</summary>
+    /// <summary>Share of the ripple's variance that does not repeat from cycle to cycle, about the mean of these cycles.</summary>
     public double Scatter { get; private set; }
+
+    /// <summary>The same about what the mean of many cycles would be: few scatter less about their own mean.</summary>
+    public double TrueScatter => Math.Min(1, Scatter * Cycles.Count / Math.Max(1, Cycles.Count - 1));
 
     /// <summary>Takes the whole cycles of a track.</summary>
     /// <param name="amps">Settled current, A.</param>

@@ -108,7 +108,7 @@ internal static class CyclePhase
             return false;
         }
         var cycles = theta[n - 1] - theta[0];
-        var degree = Math.Clamp((int)(cycles / 2), 1, 8);
+        var degree = Math.Clamp((int)(cycles / 2), 2, 8);
         var rows = new double[points][];
         for (var p = 0; p < points; p++)
         {

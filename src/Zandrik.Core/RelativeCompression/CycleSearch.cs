@@ -1,3 +1,5 @@
+using System.Collections.Concurrent;
+
 namespace Zandrik.Core.RelativeCompression;
 
 /// <summary>Finds the cycle of an engine in the settled current: of the frequencies that may be it, the one whose model leaves least unexplained.</summary>
@@ -16,41 +18,54 @@ internal static class CycleSearch
         var (coarse, coarseS) = Coarse(amps, part.StepS);
         var candidates = CycleFrequency.Candidates(coarse, coarseS, question.Cylinders);
         var channel = trace.HasSync && question.Sync != SyncKind.None ? new SyncChannel(trace, part) : null;
+        var templates = new Templates(question);
         CycleFit? best = null;
         double next = double.PositiveInfinity, tooShort = 0;
+        var settledS = (part.To - part.From) * part.StepS;
         // A wrong cycle is plain without asking which cylinder is weak; only what comes near is looked at closely.
-        var quick = candidates.Select(c => (c.Hz, c.Score, Fit: Fit(channel, part, question, c.Hz, quick: true))).ToList();
+        var quick = candidates.AsParallel().AsOrdered().Select(c => (c.Hz, c.Score, Fit: Fit(channel, part, question, templates, c.Hz, quick: true))).ToList();
         var least = quick.Min(q => q.Fit?.Total);
         var looked = new List<double>();
-        foreach (var (hz, score, rough) in quick)
+        void Consider(double hz, double score, CycleFit? rough)
         {
-            if ((part.To - part.From) * part.StepS * hz < FewestCycles)
+            if (settledS * hz < FewestCycles)
             {
                 tooShort = Math.Max(tooShort, score);
             }
             // Candidates that the phase brought to one and the same cycle are one.
             if (rough is null || looked.Exists(l => Math.Abs(l / rough.Orders.Hz - 1) < 0.01))
             {
-                continue;
+                return;
             }
             looked.Add(rough.Orders.Hz);
-            if ((rough.Total > 2 * least + 0.1 ? rough : Fit(channel, part, question, hz, quick: false)) is not { } found)
+            if ((rough.Total > 2 * least + 0.1 ? rough : Fit(channel, part, question, templates, hz, quick: false)) is not { } found)
             {
-                continue;
+                return;
             }
             found = found with { Total = found.Total + 0.02 * -Math.Log(score) + Implausible(found, question), Score = score };
+            var another = best is not null && Math.Abs(best.Orders.Hz / found.Orders.Hz - 1) > 0.03;
             if (best is null || found.Total < best.Total)
             {
-                if (best is not null && Math.Abs(best.Orders.Hz / found.Orders.Hz - 1) > 0.03)
-                {
-                    next = Math.Min(next, best.Total);
-                }
+                next = another ? Math.Min(next, best!.Total) : next;
                 best = found;
             }
-            else if (Math.Abs(found.Orders.Hz / best.Orders.Hz - 1) > 0.03)
+            else if (another)
             {
                 next = Math.Min(next, found.Total);
             }
+        }
+        foreach (var (hz, score, rough) in quick)
+        {
+            Consider(hz, score, rough);
+        }
+        if (best is not null && EveryOtherLow(best.Heights))
+        {
+            var half = best.Orders.Hz / 2;
+            if (settledS * half < FewestCycles)
+            {
+                return null;
+            }
+            Consider(half, 0.1, Fit(channel, part, question, templates, half, quick: true));
         }
         return best is null || best.Score < tooShort ? null : best with { NextTotal = next };
     }
@@ -59,11 +74,22 @@ internal static class CycleSearch
     private static double Implausible(CycleFit found, CaptureQuestion question)
     {
         var dead = found.Heights.Count(h => h < 0.08 * found.Heights.Max());
-        var cost = 0.03 * Math.Max(0, dead - 1) + (dead >= 2 && 2 * dead >= found.Heights.Length ? 0.3 : 0);
+        var cost = 0.03 * Math.Max(0, dead - 1) + ((dead >= 2 && 2 * dead >= found.Heights.Length) || EveryOtherLow(found.Heights) ? 0.3 : 0);
         return cost + (question.Sync is SyncKind.EveryCycle or SyncKind.Injector && found.Sync is { } sync && sync.Agreeing < 0.7 * sync.Expected ? 0.1 : 0);
     }
 
-    private static CycleFit? Fit(SyncChannel? channel, CrankingPart part, CaptureQuestion question, double hz, bool quick)
+    // Three or more low ones with a high one between any two; with four cylinders that may be a leaking gasket.
+    private static bool EveryOtherLow(double[] heights)
+    {
+        if (heights.Length < 6 || heights.Length % 2 != 0)
+        {
+            return false;
+        }
+        var halves = heights.Index().GroupBy(h => h.Index % 2, h => h.Item).ToList();
+        return halves.Min(h => h.Average()) < 0.5 * halves.Max(h => h.Average()) && halves.Min(h => h.Max()) < 0.6 * heights.Max();
+    }
+
+    private static CycleFit? Fit(SyncChannel? channel, CrankingPart part, CaptureQuestion question, Templates templates, double hz, bool quick)
     {
         var n = question.Cylinders;
         var length = Math.Min(part.To - part.From, (int)(MostCycles / hz / part.StepS));
@@ -89,16 +115,30 @@ internal static class CycleSearch
             (kind, sync) = (SyncKind.WasteSpark, SyncEvents.Of(channel!, tracks.Usual, SyncKind.WasteSpark));
         }
         double? expected = sync?.Phase is { } phase ? phase + question.SyncAngleDeg / 720 : null;
-        Lazy<CompressionTemplate>[] template = [.. Enumerable.Range(0, question.Fuel == Records.Fuel.Diesel ? CompressionTemplate.WearsUnthrottled : CompressionTemplate.Wears).Select(w => new Lazy<CompressionTemplate>(() => new CompressionTemplate(question.Ratio, question.SweptM3, cycle.Hz * 120, orders, w)))];
-        var fit = new CylinderFit(template, orders, at, cycle.Hz, expected, 0.02);
+        var fit = new CylinderFit(new SlotHeights(templates.Of(cycle.Hz, orders), orders, at, cycle.Hz, cycle.TrueScatter / cycle.Cycles.Count), expected);
         var (point, heights, residual, cost) = fit.Search(cycle.Mean(), question.IsEven ? 1.0 / n : 1, quick);
-        var total = 1 - (1 - cycle.Scatter) * (1 - residual);
+        var total = 1 - (1 - cycle.TrueScatter) * (1 - residual);
         var theta = new double[length];
         for (var i = 0; i < length; i++)
         {
             theta[i] = tracks.Usual[i] + point.Uneven * (tracks.More[i] - tracks.Usual[i]);
         }
         return new CycleFit(theta, cycle, fit, point, heights, residual, cost, sync, expected, total) { Kind = kind };
+    }
+
+    // Templates of an engine at nearly one speed are one: they are dear, and a candidate is looked at twice. Candidates looked at side by side only need that of a sound cylinder.
+    private sealed class Templates(CaptureQuestion question)
+    {
+        private const double SpeedStep = 0.01;
+
+        private readonly ConcurrentDictionary<(int Speed, int Orders), Lazy<CompressionTemplate>[]> known = [];
+
+        public Lazy<CompressionTemplate>[] Of(double hz, int orders)
+        {
+            var wears = question.Fuel == Records.Fuel.Diesel ? CompressionTemplate.WearsUnthrottled : CompressionTemplate.Wears;
+            return known.GetOrAdd(((int)Math.Round(Math.Log(hz) / SpeedStep), orders), at =>
+                [.. Enumerable.Range(0, wears).Select(w => new Lazy<CompressionTemplate>(() => new CompressionTemplate(question.Ratio, question.SweptM3, 120 * Math.Exp(at.Speed * SpeedStep), orders, w)))]);
+        }
     }
 
     // Means of a few samples each, at 500 a second or more: far above the highest order of any engine that is cranked.

@@ -1,4 +1,5 @@
 using System.Buffers.Text;
+using System.Numerics;
 using System.Runtime.CompilerServices;
 
 namespace Zandrik.Core.RelativeCompression;
@@ -82,12 +83,16 @@ internal static class NumberText
         return true;
     }
 
+    /// <summary>How many bytes beyond a number or a cell must be there to be looked at eight at a time.</summary>
+    public const int Ahead = 40;
+
     /// <summary>Reads a plain number (sign, digits, decimal mark; up to 18 digits) that ends before something else; false where it is not plain, with the place left anywhere.</summary>
     /// <param name="first">The first of bytes that end with something that is no digit: so no place beyond them is ever looked at.</param>
     /// <param name="at">Where it begins; afterwards where it ends.</param>
     /// <param name="mark">The decimal mark.</param>
+    /// <param name="ahead">True where <see cref="Ahead"/> bytes more are there.</param>
     /// <param name="value">The number.</param>
-    public static bool ReadPlain(ref byte first, ref int at, byte mark, out double value)
+    public static bool ReadPlain(ref byte first, ref int at, byte mark, bool ahead, out double value)
     {
         var i = at;
         var negative = Unsafe.Add(ref first, i) == '-';
@@ -108,6 +113,10 @@ internal static class NumberText
         if (Unsafe.Add(ref first, i) == mark)
         {
             from = ++i;
+            if (ahead && digits < 10)
+            {
+                i += Eight(ref Unsafe.Add(ref first, i), ref mantissa);
+            }
             while ((digit = (uint)(Unsafe.Add(ref first, i) - '0')) <= 9)
             {
                 mantissa = mantissa * 10 + digit;
@@ -121,6 +130,57 @@ internal static class NumberText
         value = negative ? -number : number;
         return digits is > 0 and <= 18;
     }
+
+    /// <summary>Passes over a cell: to the delimiter or to an end of line.</summary>
+    /// <param name="first">As for <see cref="ReadPlain"/>, with an end of line at the end.</param>
+    /// <param name="at">Where it begins; afterwards where it ends.</param>
+    /// <param name="delimiter">What stands between cells.</param>
+    /// <param name="ahead">True where <see cref="Ahead"/> bytes more are there.</param>
+    public static void Skip(ref byte first, ref int at, byte delimiter, bool ahead)
+    {
+        var to = at + (ahead ? Ahead - sizeof(ulong) : 0);
+        while (at < to)
+        {
+            var bytes = Unsafe.ReadUnaligned<ulong>(ref Unsafe.Add(ref first, at));
+            var other = bytes ^ Ones * delimiter;
+            // The lowest mark of each is right, whatever it borrows from those above.
+            var ends = (((other - Ones) & ~other) | ((bytes - Ones * ('\r' + 1)) & ~bytes)) & Tops;
+            if (ends != 0)
+            {
+                at += BitOperations.TrailingZeroCount(ends) / 8;
+                return;
+            }
+            at += sizeof(ulong);
+        }
+        byte skipped;
+        while ((skipped = Unsafe.Add(ref first, at)) != delimiter && skipped > '\r')
+        {
+            at++;
+        }
+    }
+
+    private const ulong Ones = 0x0101010101010101, Tops = 0x8080808080808080;
+
+    // Up to eight digits at once, lowest byte first; answers how many there are.
+    private static int Eight(ref byte first, ref long mantissa)
+    {
+        var bytes = Unsafe.ReadUnaligned<ulong>(ref first);
+        // A top bit in each byte that is no digit; the lowest is right, whatever is carried above it.
+        var others = ((bytes + Ones * (0x7F - '9')) | (bytes - Ones * '0') | bytes) & Tops;
+        var count = others == 0 ? sizeof(ulong) : BitOperations.TrailingZeroCount(others) / 8;
+        if (count == 0)
+        {
+            return 0;
+        }
+        // The digits to the top, nothing before them; then pairs, fours and all eight.
+        var value = (bytes << (8 * (sizeof(ulong) - count))) & (Ones * 0x0F);
+        value = (value * 10) + (value >> 8);
+        value = (((value & 0x000000FF000000FF) * 0x000F424000000064) + (((value >> 16) & 0x000000FF000000FF) * 0x0000271000000001)) >> 32;
+        mantissa = mantissa * Wholes[count] + (uint)value;
+        return count;
+    }
+
+    private static ReadOnlySpan<long> Wholes => [1, 10, 100, 1_000, 10_000, 100_000, 1_000_000, 10_000_000, 100_000_000];
 
     private static ReadOnlySpan<byte> Trim(ReadOnlySpan<byte> text)
     {

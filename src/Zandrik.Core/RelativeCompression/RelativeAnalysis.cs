@@ -9,8 +9,14 @@ public static class RelativeAnalysis
     // Beyond this the estimates were off by many points over the varied captures; most sound fits leave a tenth of it.
     private const double MostUnexplained = 0.008;
 
+    // Beyond this the figures say nothing of the cylinders.
+    private const double NoSuchEngine = 0.03;
+
     // With two cylinders the crank turns so unevenly that less of a misfit goes with larger errors.
     private const double MostUnexplainedOfTwo = 0.0025;
+
+    // Share of the ripple that does not repeat from cycle to cycle: beyond, the cycle found was seldom the right one over the varied captures.
+    private const double MostScatter = 0.5;
 
     /// <summary>Points along the mean cycle.</summary>
     public const int CyclePoints = 240;
@@ -40,7 +46,9 @@ public static class RelativeAnalysis
             return answer with { Refused = CaptureRemarks.TooShort(part), Warnings = warnings };
         }
         // What hardly repeats from cycle to cycle is no cranking engine, whatever it is.
-        return best.Orders.Scatter > 0.7 * (1 - 1.0 / best.Orders.Cycles.Count) ? answer with { Refused = CaptureRemarks.NoCranking, Warnings = warnings } : Answer(answer, trace, part, question, best, warnings);
+        return best.Orders.TrueScatter > MostScatter ? answer with { Refused = CaptureRemarks.NoCranking, Warnings = warnings }
+            : best.Residual > NoSuchEngine ? answer with { Refused = CaptureRemarks.NoSuchEngine(question.Cylinders), Warnings = warnings }
+            : Answer(answer, trace, part, question, best, warnings);
     }
 
     private static RelativeAnswer Answer(RelativeAnswer answer, StarterTrace trace, CrankingPart part, CaptureQuestion question, CycleFit found, List<CaptureRemark> warnings)
@@ -51,7 +59,7 @@ public static class RelativeAnalysis
         var (relative, errors) = RelativeError.Of(found, n);
         var confidence = Confidence.High;
         // The residual is of the mean cycle: what the model of such an engine does not explain.
-        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MostUnexplained) || found.NextTotal - found.Total < 0.015 || found.Orders.Scatter > 0.5)
+        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MostUnexplained) || found.NextTotal - found.Total < 0.015 || found.Orders.TrueScatter > 0.35)
         {
             confidence = Confidence.Low;
             warnings.Add(new(CaptureCode.PoorFit, found.NextTotal - found.Total < 0.015

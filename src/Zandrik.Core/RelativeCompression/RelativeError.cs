@@ -15,12 +15,12 @@ internal static class RelativeError
     // How far one height is off for what the model misses, percent points for each root of the share.
     private const double HeightError = 20;
 
-    /// <summary>The estimate of the best point, and how much it moves among points that are nearly as good, and from cycle to cycle.</summary>
+    /// <summary>The mean over the best point and those that are nearly as good, each counted by how well it explains; and how much that moves among them, and from cycle to cycle.</summary>
     public static (double[] Relative, double[] Errors) Of(CycleFit found, int n)
     {
         var mean = found.Orders.Mean();
-        var weights = new List<double>();
-        var estimates = new List<double[]>();
+        var solver = found.Fit.Heights;
+        List<(double Weight, double[] Heights)> estimates = [(1, found.Heights)];
         var ways = Ways(found.Point, found.Heights);
         foreach (var tau in (ReadOnlySpan<double>)[0.7, 0.85, 1, 1.18, 1.4])
         {
@@ -32,39 +32,37 @@ internal static class RelativeError
                     var weight = Math.Exp(Math.Min(0, found.Cost - found.Fit.Cost(mean, point, 3)));
                     if (weight > 0.01)
                     {
-                        weights.Add(weight);
-                        estimates.Add(Relative(found.Fit.Solve(mean, point).Heights));
+                        estimates.Add((weight, solver.Solve(mean, point).Heights));
                     }
                 }
             }
         }
-        weights.Add(1);
-        estimates.Add(Relative(found.Heights));
-        var all = weights.Sum();
-        var singles = found.Orders.Cycles.Select(c => Relative(found.Fit.Solve(c, found.Point, 2, found.Heights).Heights)).ToList();
+        var all = estimates.Sum(e => e.Weight);
+        double Weighed(Func<double[], double> of) => estimates.Sum(e => e.Weight * of(e.Heights)) / all;
+        double[] heights = [.. Enumerable.Range(0, n).Select(i => Weighed(h => h[i] / SlotHeights.Reference(h)))];
+        var relative = Relative(heights, Scatter);
+        var others = estimates.Select(e => (e.Weight, Relative: Relative(e.Heights, Scatter))).ToList();
+        var singles = found.Orders.Cycles.Select(c => Relative(solver.Solve(c, found.Point, 2, found.Heights).Heights, Scatter)).ToList();
         var misfit = n == 2 ? 3 * ResidualError : ResidualError;
-        var (relative, errors, own) = (new double[n], new double[n], new double[n]);
+        var (errors, own) = (new double[n], new double[n]);
         for (var i = 0; i < n; i++)
         {
-            var middle = estimates[^1][i];
-            var model = Math.Sqrt(Enumerable.Range(0, weights.Count).Sum(j => weights[j] * Math.Pow(estimates[j][i] - middle, 2)) / all);
+            var model = others.Sum(o => o.Weight * Math.Pow(o.Relative[i] - relative[i], 2)) / all;
             var values = singles.Select(s => s[i]).ToArray();
             var centre = Smoothing.Quantile(values, 0.5);
             var random = 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - centre))], 0.5) / Math.Sqrt(values.Length);
-            relative[i] = middle;
-            own[i] = Math.Sqrt(random * random + model * model + HeightError * HeightError * found.Residual);
-            errors[i] = Math.Sqrt(random * random + model * model + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - middle), 2));
+            own[i] = Math.Sqrt(random * random + model + HeightError * HeightError * found.Residual);
+            errors[i] = Math.Sqrt(random * random + model + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - relative[i]), 2));
         }
         // Where single heights are less sure, the highest of them is less of a measure.
-        return (Relative(found.Heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
+        return (Relative(heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
     }
 
     // The losses as they were found, and each weak slot, and the two that look weakest among the others, with every other way of being weak.
     private static List<FitPoint> Ways(FitPoint found, double[] heights)
     {
         List<FitPoint> ways = [found];
-        bool InGasket(int i) => found.Gasket is { } leak && (i == leak.First || i == leak.Second);
-        var doubted = Enumerable.Range(0, heights.Length).Where(i => found.Losses[i] == PressureLoss.None && !InGasket(i)).OrderBy(i => heights[i]).Take(2).ToHashSet();
+        var doubted = Enumerable.Range(0, heights.Length).Where(i => found.IsSound(i)).OrderBy(i => heights[i]).Take(2).ToHashSet();
         for (var i = 0; i < heights.Length; i++)
         {
             foreach (var loss in Enum.GetValues<PressureLoss>())
@@ -85,7 +83,7 @@ internal static class RelativeError
     }
 
     // Against the best cylinder: the highest, drawn towards the better half as far as one height scatters.
-    private static double[] Relative(double[] heights, double scatter = Scatter)
+    private static double[] Relative(double[] heights, double scatter)
     {
         var sorted = heights.OrderDescending().ToArray();
         var top = sorted.Take(Math.Max(1, (sorted.Length + 1) / 2)).ToArray();

@@ -57,6 +57,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         // The last LF stops every loop that looks ahead, so none needs to ask where the bytes end.
         ref var first = ref MemoryMarshal.GetReference(bytes);
         var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
+        var safe = BitConverter.IsLittleEndian ? bytes.Length - NumberText.Ahead : 0;
         var at = 0;
         while (at < bytes.Length)
         {
@@ -69,9 +70,10 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             {
                 plain = true;
                 var role = roleOf[column];
+                var ahead = at < safe;
                 if (role > Time || (role == Time && wantsTime))
                 {
-                    plain = NumberText.ReadPlain(ref first, ref at, mark, out var value);
+                    plain = NumberText.ReadPlain(ref first, ref at, mark, ahead, out var value);
                     switch (role)
                     {
                         case Time:
@@ -90,11 +92,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
                 }
                 else
                 {
-                    byte skipped;
-                    while ((skipped = Unsafe.Add(ref first, at)) != delimiter && skipped > '\r')
-                    {
-                        at++;
-                    }
+                    NumberText.Skip(ref first, ref at, delimiter, ahead);
                 }
                 var next = Unsafe.Add(ref first, at);
                 if (!plain || next != delimiter || column == lastColumn)

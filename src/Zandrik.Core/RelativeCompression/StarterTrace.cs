@@ -12,7 +12,7 @@ public sealed class StarterTrace
     /// <summary>Most blocks kept.</summary>
     public const int MostBlocks = 1 << 20;
 
-    private readonly Channel current = new();
+    private readonly Channel current = new(judged: true);
     private readonly Channel? sync;
     private readonly Channel? battery;
     private readonly double intervalS;
@@ -25,8 +25,8 @@ public sealed class StarterTrace
     public StarterTrace(double intervalS, bool withSync, bool withBattery)
     {
         this.intervalS = intervalS;
-        sync = withSync ? new Channel() : null;
-        battery = withBattery ? new Channel() : null;
+        sync = withSync ? new Channel(judged: false) : null;
+        battery = withBattery ? new Channel(judged: false) : null;
     }
 
     private StarterTrace(StarterTrace other, double intervalS)
@@ -117,7 +117,8 @@ public sealed class StarterTrace
         battery?.Finish();
     }
 
-    private sealed class Channel
+    // What the instrument's range and steps are is only asked of the current.
+    private sealed class Channel(bool judged)
     {
         private float[] means = new float[1024], lows = new float[1024], highs = new float[1024];
         private double sum, low = double.PositiveInfinity, high = double.NegativeInfinity, last = double.NaN;
@@ -218,7 +219,7 @@ public sealed class StarterTrace
             {
                 return false;
             }
-            if (h >= Max || l <= Min)
+            if (judged && (h >= Max || l <= Min))
             {
                 Extremes(run);
             }
@@ -247,7 +248,7 @@ public sealed class StarterTrace
             (sum, low, high) = (s, l, h);
             var run = values[..i];
             inBlock += i;
-            if (h >= Max || l <= Min)
+            if (judged && (h >= Max || l <= Min))
             {
                 Extremes(run);
             }
@@ -277,7 +278,7 @@ public sealed class StarterTrace
         // The instrument's resolution shows in the first few hundred thousand samples, or never.
         private void Steps(ReadOnlySpan<double> run)
         {
-            if (stepsSeen > 400_000)
+            if (!judged || stepsSeen > 400_000)
             {
                 return;
             }

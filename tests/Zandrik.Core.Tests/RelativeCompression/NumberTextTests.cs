@@ -24,20 +24,41 @@ public sealed class NumberTextTests
     [Fact]
     public void A_plain_number_read_in_passing_is_the_same_and_ends_where_it_ends()
     {
-        Gen.Select(Gen.Double[-1e6, 1e6], Gen.Int[0, 9]).Sample((value, places) =>
+        // What follows may be anything, above all bytes near the digits and beyond ASCII: they end the number, eight at a time or one by one.
+        Gen.Select(Gen.Double[-1e6, 1e6], Gen.Int[0, 11], Gen.Byte.Array[0, 60], Gen.OneOf(Gen.Const((byte)';'), Gen.Const((byte)'/'), Gen.Const((byte)':'), Gen.Const((byte)0xBA), Gen.Const((byte)0xFF))).Sample((value, places, rest, end) =>
         {
             var text = value.ToString("F" + places, CultureInfo.InvariantCulture);
-            var bytes = Encoding.UTF8.GetBytes("7;" + text + ";\n");
-            var at = 2;
-            NumberText.ReadPlain(ref bytes[0], ref at, (byte)'.', out var read).ShouldBeTrue();
-            read.ShouldBe(Read(text).Value);
-            at.ShouldBe(2 + text.Length);
-        }, iter: 1000);
+            byte[] bytes = [(byte)'7', (byte)';', .. Encoding.UTF8.GetBytes(text), end, .. rest, (byte)'\n'];
+            foreach (var ahead in new[] { false, bytes.Length - 2 > NumberText.Ahead })
+            {
+                var at = 2;
+                NumberText.ReadPlain(ref bytes[0], ref at, (byte)'.', ahead, out var read).ShouldBeTrue();
+                read.ShouldBe(Read(text).Value);
+                at.ShouldBe(2 + text.Length);
+            }
+        }, iter: 2000);
         var start = 0;
-        NumberText.ReadPlain(ref "-\n"u8.ToArray()[0], ref start, (byte)'.', out _).ShouldBeFalse();
-        start = 0;
-        NumberText.ReadPlain(ref "12345678901234567890\n"u8.ToArray()[0], ref start, (byte)'.', out _).ShouldBeFalse();
+        NumberText.ReadPlain(ref "-\n"u8.ToArray()[0], ref start, (byte)'.', false, out _).ShouldBeFalse();
+        foreach (var (text, ahead) in new[] { ("12345678901234567890\n", false), ("12345678901.1234567890" + new string('\n', 60), true), ("1.12345678901234567890" + new string('\n', 60), true) })
+        {
+            start = 0;
+            NumberText.ReadPlain(ref Encoding.UTF8.GetBytes(text)[0], ref start, (byte)'.', ahead, out _).ShouldBeFalse("more digits than fit");
+        }
     }
+
+    [Fact]
+    public void A_cell_is_passed_over_to_the_delimiter_or_the_end_of_the_line_and_no_further() =>
+        Gen.Select(Gen.Byte.Array[0, 90], Gen.OneOf(Gen.Const((byte)','), Gen.Const((byte)';'), Gen.Const((byte)'\t'))).Sample((cell, delimiter) =>
+        {
+            byte[] bytes = [.. cell, (byte)'\n'];
+            var end = Array.FindIndex(bytes, b => b == delimiter || b <= '\r');
+            foreach (var ahead in new[] { false, bytes.Length > NumberText.Ahead })
+            {
+                var at = 0;
+                NumberText.Skip(ref bytes[0], ref at, delimiter, ahead);
+                at.ShouldBe(end);
+            }
+        }, iter: 2000);
 
     [Theory]
     [InlineData("")]
