@@ -286,6 +286,44 @@ public sealed class RelativeAnalysisTests
         (answer.Refused is not null || answer.Confidence == Confidence.Low || answer.Slots.All(s => s.Verdict is RelativeVerdict.Even or RelativeVerdict.Borderline)).ShouldBeTrue();
     }
 
+    [Theory]
+    [InlineData(0.05)]
+    [InlineData(0.12)]
+    public void A_slow_engine_is_not_taken_for_one_that_turns_twice_as_fast_with_every_other_cylinder_dead(double lift)
+    {
+        var engine = SimulatedEngine.All.Single(e => e.Name.Contains("truck", StringComparison.Ordinal));
+        var run = CrankingRun.Of(engine, Captures.Weak(2, new CylinderCondition { IntakeLift = lift }), new Cranking { Seconds = 6, Cold = true, WeakBattery = 0.3 });
+        var answer = Captures.Answer(SimulatedCapture.Of(engine, run, new CaptureRecipe { SampleRateHz = 4000 }), Captures.Question(engine));
+        answer.Refused.ShouldBeNull();
+        answer.CrankingRpm.ShouldBe(run.MeanRpm, 0.03 * run.MeanRpm);
+        answer.Slots.MinBy(s => s.RelativePercent)!.Cylinder.ShouldBe(2);
+    }
+
+    [Fact]
+    public void What_is_like_no_engine_of_so_many_cylinders_is_refused_with_what_to_check()
+    {
+        var answer = Captures.Answer(Captures.WeakThird, Captures.Question(SimulatedEngine.InlineFour) with { FiringOrder = [1, 2] });
+        answer.Refused.ShouldNotBeNull().ShouldSatisfyAllConditions(r => r.Code.ShouldBe(CaptureCode.PoorFit), r => r.Says.ShouldContain("2 cylinders"), r => r.Says.ShouldContain("firing order"));
+        answer.Slots.ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData(0.08, 0)]
+    [InlineData(0.2, 0)]
+    [InlineData(0, 1.2e-6)]
+    public void A_slightly_weak_cylinder_among_eight_is_told_within_its_error(double shorter, double leak)
+    {
+        var engine = SimulatedEngine.All.Single(e => e.Cylinders == 8);
+        var condition = new CylinderCondition { VolumeM3 = shorter * engine.ClearanceM3, ExhaustValveM2 = leak * engine.Size };
+        var truth = CrankingRun.Of(engine, Captures.Weak(5, condition)).RelativePercent;
+        var answer = Captures.Answer(Captures.Of(engine, 5, condition), Captures.Question(engine));
+        foreach (var slot in answer.Slots)
+        {
+            Math.Abs(slot.RelativePercent - truth[slot.Cylinder!.Value - 1]).ShouldBeLessThan(2 * slot.StandardErrorPercent, $"cylinder {slot.Cylinder}");
+        }
+        answer.Slots.MinBy(s => s.RelativePercent)!.Cylinder.ShouldBe(5);
+    }
+
     [Fact]
     public void Marks_and_cycle_are_there_to_be_drawn()
     {
