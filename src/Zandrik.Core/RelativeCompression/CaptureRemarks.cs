@@ -75,6 +75,11 @@ internal static class CaptureRemarks
             warnings.Add(new(CaptureCode.SyncAmbiguous, "The sparks of both strokes are alike: the sync cylinder is one of two, a turn apart. Use a signal that comes once a cycle, or disable one cylinder and see which hump goes."));
             return false;
         }
+        if (sync.Contradicts)
+        {
+            warnings.Add(new(CaptureCode.SyncMissing, Text($"The sync events come evenly, but every {sync.Apart:0.00} cycles of an engine of {question.Cylinders} cylinders: check the number of cylinders and the firing order, or what the lead is on. No cylinder is called low.")));
+            return false;
+        }
         if (sync.Phase is null)
         {
             warnings.Add(new(CaptureCode.SyncMissing, sync.Found == 0

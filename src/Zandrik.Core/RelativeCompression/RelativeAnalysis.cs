@@ -66,6 +66,10 @@ public static class RelativeAnalysis
                 ? "Two cranking speeds explain this trace almost equally well. Capture again, longer, with a sync lead on cylinder 1."
                 : "The trace is not like that of such an engine: check the number of cylinders and the firing order, the clamp, and that nothing else draws on this cable. No cylinder is called low."));
         }
+        if (found.Sync?.Contradicts == true)
+        {
+            confidence = Confidence.Low;
+        }
         if (part.ClippedShare > 0)
         {
             confidence = Confidence.Low;

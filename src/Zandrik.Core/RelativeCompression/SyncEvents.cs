@@ -21,6 +21,12 @@ internal sealed record SyncEvents
     /// <summary>Events expected in the settled part.</summary>
     public int Expected { get; init; }
 
+    /// <summary>How far apart the events are, cycles of the track, where they are evenly spaced; absent where they are not.</summary>
+    public double? Apart { get; init; }
+
+    /// <summary>True for even events that do not keep step with the track: the engine's cycle is another.</summary>
+    public bool Contradicts => Phase is null && !Ambiguous && Apart is not null;
+
     /// <summary>Two candidates half a cycle apart that differ too little.</summary>
     public bool Ambiguous { get; init; }
 
@@ -31,6 +37,10 @@ internal sealed record SyncEvents
     public bool IsIrregular => Phase is not null && (Agreeing < Found || Math.Abs(Agreeing - Expected) > 1);
 
     private const double Cluster = 0.035;
+
+    // Events whose spacing scatters by less than this share are even, from so many on.
+    private const double Even = 0.06;
+    private const int FewestEven = 4;
 
     /// <summary>Finds them.</summary>
     /// <param name="channel">The sync channel of the settled part.</param>
@@ -60,6 +70,7 @@ internal sealed record SyncEvents
         var found = new SyncEvents
         {
             Found = picked.Count, Expected = expected, Agreeing = agreeing.Count,
+            Apart = Spacing([.. phases.Select(p => p.Phase)]),
             TimesS = [.. agreeing.Select(p => channel.TimeOf(p.Block))],
             Spread = Math.Sqrt(agreeing.Average(p => Math.Pow(Away(p.Phase, middle, turn), 2))),
         };
@@ -88,6 +99,17 @@ internal sealed record SyncEvents
         }
         var higher = middle + (a > b ? 0 : 0.5);
         return found with { Phase = higher - Math.Floor(higher) };
+    }
+
+    private static double? Spacing(double[] phases)
+    {
+        if (phases.Length < FewestEven)
+        {
+            return null;
+        }
+        double[] apart = [.. phases.Zip(phases.Skip(1), (a, b) => b - a)];
+        var middle = Smoothing.Quantile(apart, 0.5);
+        return Spreading(apart, middle) < Even * middle ? middle : null;
     }
 
     private static double Spreading(double[] values, double middle) => 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - middle))], 0.5);

@@ -212,6 +212,15 @@ public sealed class RelativeAnalysisTests
     }
 
     [Fact]
+    public void Even_sync_events_that_do_not_keep_step_say_that_the_engine_is_another()
+    {
+        var answer = Captures.Answer(Captures.WeakThird, Captures.Four with { FiringOrder = [1, 2, 4, 5, 3] });
+        answer.Confidence.ShouldBe(Confidence.Low);
+        answer.Warnings.Single(w => w.Code == CaptureCode.SyncMissing).Says.ShouldContain("every 0.80 cycles of an engine of 5 cylinders");
+        answer.Slots.ShouldAllBe(s => s.Cylinder == null && s.Verdict != RelativeVerdict.Low && s.Verdict != RelativeVerdict.Dead);
+    }
+
+    [Fact]
     public void A_capture_of_nothing_is_refused()
     {
         var random = new Random(3);
