@@ -22,7 +22,7 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     private const double ExpectedSpread = 0.02;
 
     // What is to be explained by a loss or a gasket more has to be worth this.
-    private const double LossCost = 0.6;
+    private const double LossCost = 0.3;
     private const double GasketCost = 0.5;
 
     // Slots that are tried as weak in pairs: the lowest as they look with all taken for sound.
