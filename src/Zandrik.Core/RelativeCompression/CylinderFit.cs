@@ -31,6 +31,10 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     // Of those, the ones that are tried a little to all sides.
     private const int MostShifted = 40;
 
+    // A change of what is weak has to save this.
+    private const double WorthChanging = 0.05;
+    private const int MostChanges = 8;
+
     private static readonly PressureLoss[] Ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume];
 
     private readonly int n = heights.Slots;
@@ -44,88 +48,106 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     /// <param name="span">How far the phase is searched, cycles: one slot on an even engine, else the whole cycle.</param>
     public (FitPoint Point, double[] Heights, double Residual, double Cost) Search(Complex[][] current, double span, bool quick)
     {
-        var coarse = new List<(double Cost, FitPoint Point)>();
-        var center = expected ?? 0;
+        var best = Descend(current, Coarse(current, span));
+        if (!quick)
+        {
+            best = Improved(current, Weak(current, best.Point));
+        }
+        var (solved, residual, _) = heights.Solve(current, best.Point);
+        return (best.Point, solved, residual, best.Cost);
+    }
+
+    // All cylinders taken for sound, over the time constants of starters and all phases.
+    private FitPoint Coarse(Complex[][] current, double span)
+    {
         var steps = Math.Max(16, (int)(span * 200));
-        var sound = new PressureLoss[n];
+        var coarse = new List<(double Cost, FitPoint Point)>();
         foreach (var tau in (ReadOnlySpan<double>)[0.03, 0.045, 0.065, 0.095])
         {
             for (var s = 0; s < steps; s++)
             {
-                var point = new FitPoint(tau, center + span * (s / (double)steps - 0.5), 0, 1, sound, Free: true);
+                var point = new FitPoint(tau, (expected ?? 0) + span * (s / (double)steps - 0.5), 0, 1, new PressureLoss[n], Free: true);
                 coarse.Add((Cost(current, point, 1), point));
             }
         }
-        var start = coarse.MinBy(c => c.Cost).Point;
-        var best = Descend(current, start);
-        if (quick)
-        {
-            var rough = heights.Solve(current, best.Point);
-            return (best.Point, rough.Heights, rough.Residual, best.Cost);
-        }
-        // Every single weak slot and every pair of them, in every way: beside a weak cylinder a sound one looks weak too, and going by the looks alone ends in the wrong place.
-        var pairs = new List<(double Cost, FitPoint Point)>();
-        var states = Enumerable.Range(0, heights.Wears).Select(w => Descend(current, best.Point with { Wear = w })).OrderBy(f => f.Cost).ToList();
+        return coarse.MinBy(c => c.Cost).Point;
+    }
+
+    // Every single weak slot and every pair of them, in every way: beside a weak cylinder a sound one looks weak too, and going by the looks alone ends in the wrong place.
+    private (FitPoint Point, double Cost) Weak(Complex[][] current, FitPoint sound)
+    {
+        var tries = new List<(double Cost, FitPoint Point)>();
+        var states = Enumerable.Range(0, heights.Wears).Select(w => Descend(current, sound with { Wear = w })).OrderBy(f => f.Cost).ToList();
         foreach (var (free, _) in states.Take(2))
         {
             var point = free with { Free = false };
-            pairs.Add((Cost(current, point, 1), point));
-            AddPairs(current, point, pairs);
-            AddGaskets(current, point, pairs);
+            tries.Add((Cost(current, point, 1), point));
+            AddPairs(current, point, tries);
+            AddGaskets(current, point, tries);
         }
-        var least = pairs.MinBy(p => p.Cost);
-        best = (least.Point, least.Cost);
-        foreach (var (_, point) in pairs.OrderBy(t => t.Cost).DistinctBy(t => (t.Point.Wear, string.Join(' ', t.Point.Losses), t.Point.Gasket)).Take(8))
+        var least = tries.MinBy(p => p.Cost);
+        var best = (least.Point, least.Cost);
+        foreach (var (_, point) in tries.OrderBy(t => t.Cost).DistinctBy(t => (t.Point.Wear, string.Join(' ', t.Point.Losses), t.Point.Gasket)).Take(8))
         {
             var found = Descend(current, point);
-            best = found.Cost < best.Cost - 0.05 ? found : best;
+            best = found.Cost < best.Cost - WorthChanging ? found : best;
         }
-        // One change after the other: which slot, pumping less in which way, explains most. Not always the one that looks weakest, for beside a weak cylinder a sound one
-        // looks weak too; and what was taken for weak at first may turn out sound.
-        for (var round = 0; round < 8; round++)
+        return best;
+    }
+
+    // One change after the other: which slot, pumping less in which way, explains most. Not always the one that looks weakest, for beside a weak cylinder a sound one
+    // looks weak too; and what was taken for weak at first may turn out sound.
+    private (FitPoint Point, double Cost) Improved(Complex[][] current, (FitPoint Point, double Cost) best)
+    {
+        for (var change = 0; change < MostChanges; change++)
         {
-            var seen = heights.Solve(current, best.Point with { Free = true }).Heights;
-            var highest = SlotHeights.Reference(seen);
-            var tries = new List<(double Cost, FitPoint Point)>();
-            for (var wear = 0; wear < heights.Wears; wear++)
-            {
-                if (wear != best.Point.Wear)
-                {
-                    tries.Add((Cost(current, best.Point with { Wear = wear }, 3), best.Point with { Wear = wear }));
-                }
-            }
-            AddGaskets(current, best.Point, tries);
-            if (best.Point.Gasket is not null)
-            {
-                tries.Add((Cost(current, best.Point with { Gasket = null }, 3), best.Point with { Gasket = null }));
-            }
-            for (var i = 0; i < n; i++)
-            {
-                foreach (var loss in Enum.GetValues<PressureLoss>())
-                {
-                    if (loss != best.Point.Losses[i] && (best.Point.Losses[i] != PressureLoss.None || seen[i] < 0.98 * highest))
-                    {
-                        var losses = (PressureLoss[])best.Point.Losses.Clone();
-                        losses[i] = loss;
-                        var point = best.Point with { Losses = losses };
-                        tries.Add((Cost(current, point, 3), point));
-                    }
-                }
-            }
             var better = best;
-            foreach (var (_, point) in tries.OrderBy(t => t.Cost).Take(3))
+            foreach (var (_, point) in Changes(current, best.Point).OrderBy(t => t.Cost).Take(3))
             {
                 var found = Descend(current, point);
                 better = found.Cost < better.Cost ? found : better;
             }
-            if (better.Cost > best.Cost - 0.05)
+            if (better.Cost > best.Cost - WorthChanging)
             {
                 break;
             }
             best = better;
         }
-        var (solved, residual, _) = heights.Solve(current, best.Point);
-        return (best.Point, solved, residual, best.Cost);
+        return best;
+    }
+
+    // Another state of the sound cylinders, a gasket more or less, a slot that is weak in another way, no longer or too.
+    private List<(double Cost, FitPoint Point)> Changes(Complex[][] current, FitPoint basis)
+    {
+        var seen = heights.Solve(current, basis with { Free = true }).Heights;
+        var highest = SlotHeights.Reference(seen);
+        var tries = new List<(double Cost, FitPoint Point)>();
+        void Try(FitPoint point) => tries.Add((Cost(current, point, 3), point));
+        for (var wear = 0; wear < heights.Wears; wear++)
+        {
+            if (wear != basis.Wear)
+            {
+                Try(basis with { Wear = wear });
+            }
+        }
+        AddGaskets(current, basis, tries);
+        if (basis.Gasket is not null)
+        {
+            Try(basis with { Gasket = null });
+        }
+        for (var i = 0; i < n; i++)
+        {
+            foreach (var loss in Enum.GetValues<PressureLoss>())
+            {
+                if (loss != basis.Losses[i] && (basis.Losses[i] != PressureLoss.None || seen[i] < 0.98 * highest))
+                {
+                    var losses = (PressureLoss[])basis.Losses.Clone();
+                    losses[i] = loss;
+                    Try(basis with { Losses = losses });
+                }
+            }
+        }
+        return tries;
     }
 
     // A leaking gasket between any two slots that look weak, or one of the two lowest and any other: beside a hole that takes all of its pressure, the other may look sound. Which of them are
