@@ -78,7 +78,7 @@ internal static class CycleSearch
         return cost + (question.Sync is SyncKind.EveryCycle or SyncKind.Injector && found.Sync is { } sync && sync.Agreeing < 0.7 * sync.Expected ? 0.1 : 0);
     }
 
-    // Three or more low ones with a high one between any two; with four cylinders that may be a leaking gasket.
+    // Three or more that hardly pump with a sound one between any two; with four cylinders that may be a leaking gasket. Where they still pump it may be the timing of one bank of a V, whose banks fire in turn.
     private static bool EveryOtherLow(double[] heights)
     {
         if (heights.Length < 6 || heights.Length % 2 != 0)
@@ -86,7 +86,7 @@ internal static class CycleSearch
             return false;
         }
         var halves = heights.Index().GroupBy(h => h.Index % 2, h => h.Item).ToList();
-        return halves.Min(h => h.Average()) < 0.5 * halves.Max(h => h.Average()) && halves.Min(h => h.Max()) < 0.6 * heights.Max();
+        return halves.Min(h => h.Average()) < 0.25 * halves.Max(h => h.Average()) && halves.Min(h => h.Max()) < 0.35 * heights.Max();
     }
 
     private static CycleFit? Fit(SyncChannel? channel, CrankingPart part, CaptureQuestion question, Templates templates, double hz, bool quick)

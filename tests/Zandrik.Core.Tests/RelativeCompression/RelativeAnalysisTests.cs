@@ -308,6 +308,21 @@ public sealed class RelativeAnalysisTests
         answer.Slots.MinBy(s => s.RelativePercent)!.Cylinder.ShouldBe(2);
     }
 
+    [Theory]
+    [InlineData(SyncKind.EveryCycle)]
+    [InlineData(SyncKind.None)]
+    public void A_bank_that_is_low_as_a_whole_is_told_where_the_banks_fire_in_turn(SyncKind sync)
+    {
+        var engine = SimulatedEngine.VSix;
+        var low = new CylinderCondition { ExhaustValveM2 = 4e-6 };
+        var run = CrankingRun.Of(engine, new Dictionary<int, CylinderCondition> { [2] = low, [4] = low, [6] = low }, new Cranking { Seconds = 5 });
+        var answer = Captures.Answer(SimulatedCapture.Of(engine, run, new CaptureRecipe { SampleRateHz = 5000 }), Captures.Question(engine, sync));
+        answer.Refused.ShouldBeNull();
+        answer.CrankingRpm.ShouldBe(run.MeanRpm, 0.02 * run.MeanRpm);
+        answer.Slots.Select(s => s.RelativePercent).Order().Take(3).ShouldAllBe(p => Math.Abs(p - run.RelativePercent[1]) < 10);
+        answer.Slots.Select(s => s.RelativePercent).Order().Skip(3).ShouldAllBe(p => p > 90);
+    }
+
     [Fact]
     public void What_is_like_no_engine_of_so_many_cylinders_is_refused_with_what_to_check()
     {
