@@ -172,12 +172,17 @@ internal static class NumberText
         {
             return 0;
         }
-        // The digits to the top, nothing before them; then pairs, fours and all eight.
-        var value = (bytes << (8 * (sizeof(ulong) - count))) & (Ones * 0x0F);
-        value = (value * 10) + (value >> 8);
-        value = (((value & 0x000000FF000000FF) * 0x000F424000000064) + (((value >> 16) & 0x000000FF000000FF) * 0x0000271000000001)) >> 32;
-        mantissa = mantissa * Wholes[count] + (uint)value;
+        // The digits to the top, nothing before them.
+        mantissa = mantissa * Wholes[count] + OfDigits((bytes << (8 * (sizeof(ulong) - count))) & (Ones * 0x0F));
         return count;
+    }
+
+    /// <summary>The number of eight digits, 0 to 9 each, the first in the lowest byte: pairs, fours and all eight at once.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    public static uint OfDigits(ulong digits)
+    {
+        digits = (digits * 10) + (digits >> 8);
+        return (uint)((((digits & 0x000000FF000000FF) * 0x000F424000000064) + (((digits >> 16) & 0x000000FF000000FF) * 0x0000271000000001)) >> 32);
     }
 
     private static ReadOnlySpan<long> Wholes => [1, 10, 100, 1_000, 10_000, 100_000, 1_000_000, 10_000_000, 100_000_000];

@@ -1,5 +1,6 @@
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
 using System.Text;
 
 namespace Zandrik.Core.RelativeCompression;
@@ -18,7 +19,10 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
     private const int TimeEvery = 16;
     private const int AlwaysTime = 64;
 
+    private const int RowsAtOnce = 256;
+
     private readonly int lastColumn = roleOf.Length - 1;
+    private readonly RowShapes shapes = new();
     private double[] amps = new double[1024];
     private double[] syncs = layout.SyncColumn is null ? [] : new double[1024];
     private double[] volts = layout.BatteryColumn is null ? [] : new double[1024];
@@ -43,7 +47,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
 
     public ReadOnlySpan<double> Volts => volts.AsSpan(0, volts.Length == 0 ? 0 : Count);
 
-    private bool WantsTime => Count < AlwaysTime || Count % TimeEvery == 0;
+    private static bool WantsTime(int row) => row < AlwaysTime || row % TimeEvery == 0;
 
     public void Clear()
     {
@@ -51,70 +55,153 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         Times.Clear();
     }
 
-    /// <summary>Lines that each end with LF, the last one too: plain numbers are read as the bytes go by, anything else is left to <see cref="Line"/>.</summary>
+    /// <summary>
+    /// Lines that each end with LF, the last one too: rows of a known shape are read at once, other plain numbers as the bytes go by, anything else is left to <see cref="Line"/>.
+    /// </summary>
     public void Whole(ReadOnlySpan<byte> bytes)
     {
         // The last LF stops every loop that looks ahead, so none needs to ask where the bytes end.
-        ref var first = ref MemoryMarshal.GetReference(bytes);
-        var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
-        var safe = BitConverter.IsLittleEndian ? bytes.Length - NumberText.Ahead : 0;
+        var safe = BitConverter.IsLittleEndian ? bytes.Length - RowShape.Longest : 0;
         var at = 0;
         while (at < bytes.Length)
         {
-            var start = at;
-            var wantsTime = WantsTime;
-            double amp = 0, sync = 0, volt = 0, time = double.NaN;
-            var column = 0;
-            bool plain;
-            while (true)
+            at = Shaped(bytes, at, safe);
+            if (at == bytes.Length)
             {
-                plain = true;
-                var role = roleOf[column];
-                var ahead = at < safe;
-                if (role > Time || (role == Time && wantsTime))
-                {
-                    plain = NumberText.ReadPlain(ref first, ref at, mark, ahead, out var value);
-                    switch (role)
-                    {
-                        case Time:
-                            time = value;
-                            break;
-                        case Current:
-                            amp = value * layout.AmpsPerUnit;
-                            break;
-                        case Sync:
-                            sync = value;
-                            break;
-                        default:
-                            volt = value * layout.VoltsPerUnit;
-                            break;
-                    }
-                }
-                else
-                {
-                    NumberText.Skip(ref first, ref at, delimiter, ahead);
-                }
-                var next = Unsafe.Add(ref first, at);
-                if (!plain || next != delimiter || column == lastColumn)
-                {
-                    plain &= column == lastColumn && (next == delimiter || next is (byte)'\n' or (byte)'\r');
-                    break;
-                }
-                (column, at) = (column + 1, at + 1);
+                break;
             }
-            if (!plain)
+            var start = at;
+            if (Plain(bytes, ref at, at < safe))
+            {
+                if (at < safe)
+                {
+                    shapes.Learn(bytes[start..at], layout, roleOf);
+                }
+            }
+            else
             {
                 at = start + bytes[start..].IndexOf((byte)'\n');
                 Line(bytes[start..at].TrimEnd((byte)'\r'), tooLong: false, header: false);
                 at++;
-                continue;
-            }
-            Lines++;
-            Keep(amp, sync, volt, time);
-            while (Unsafe.Add(ref first, at++) != '\n')
-            {
             }
         }
+    }
+
+    // Rows of known shapes, as far as they go; answers where they end. First where rows begin and which shape they have, then their numbers: a processor that looks ahead sees more of either alone.
+    private int Shaped(ReadOnlySpan<byte> bytes, int at, int safe)
+    {
+        Span<int> starts = stackalloc int[RowsAtOnce];
+        Span<byte> which = stackalloc byte[RowsAtOnce];
+        while (at < safe)
+        {
+            var rows = 0;
+            while (at < safe && rows < RowsAtOnce)
+            {
+                var shape = shapes.Find(Vector512.LoadUnsafe(in Unsafe.Add(ref MemoryMarshal.GetReference(bytes), at)), out var length);
+                if (shape < 0)
+                {
+                    safe = 0;
+                    break;
+                }
+                (starts[rows], which[rows]) = (at, (byte)shape);
+                rows++;
+                at += length;
+            }
+            Numbers(bytes, starts[..rows], which[..rows]);
+        }
+        return at;
+    }
+
+    private void Numbers(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> starts, ReadOnlySpan<byte> which)
+    {
+        while (Count + starts.Length > amps.Length)
+        {
+            Grow();
+        }
+        Column(bytes, starts, which, Current, layout.AmpsPerUnit, amps.AsSpan(Count));
+        if (syncs.Length > 0)
+        {
+            Column(bytes, starts, which, Sync, 1, syncs.AsSpan(Count));
+        }
+        if (volts.Length > 0)
+        {
+            Column(bytes, starts, which, Battery, layout.VoltsPerUnit, volts.AsSpan(Count));
+        }
+        if (layout.TimeColumn is not null)
+        {
+            for (var i = 0; i < starts.Length; i++)
+            {
+                if (WantsTime(Count + i))
+                {
+                    Times.Add((Count + i, shapes[which[i]][Time].Read(in bytes[starts[i]])));
+                }
+            }
+        }
+        shapes.Fitted(starts.Length);
+        Lines += starts.Length;
+        Count += starts.Length;
+    }
+
+    private void Column(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> starts, ReadOnlySpan<byte> which, int role, double perUnit, Span<double> into)
+    {
+        for (var i = 0; i < starts.Length; i++)
+        {
+            into[i] = shapes[which[i]][role].Read(in bytes[starts[i]]) * perUnit;
+        }
+    }
+
+    // One row of plain numbers; false, with the place left anywhere, where it is none.
+    private bool Plain(ReadOnlySpan<byte> bytes, ref int at, bool ahead)
+    {
+        ref var first = ref MemoryMarshal.GetReference(bytes);
+        var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
+        var wantsTime = WantsTime(Count);
+        double amp = 0, sync = 0, volt = 0, time = double.NaN;
+        var column = 0;
+        while (true)
+        {
+            var plain = true;
+            var role = roleOf[column];
+            if (role > Time || (role == Time && wantsTime))
+            {
+                plain = NumberText.ReadPlain(ref first, ref at, mark, ahead, out var value);
+                switch (role)
+                {
+                    case Time:
+                        time = value;
+                        break;
+                    case Current:
+                        amp = value * layout.AmpsPerUnit;
+                        break;
+                    case Sync:
+                        sync = value;
+                        break;
+                    default:
+                        volt = value * layout.VoltsPerUnit;
+                        break;
+                }
+            }
+            else
+            {
+                NumberText.Skip(ref first, ref at, delimiter, ahead);
+            }
+            var next = Unsafe.Add(ref first, at);
+            if (plain && column == lastColumn && (next == delimiter || next is (byte)'\n' or (byte)'\r'))
+            {
+                break;
+            }
+            if (!plain || next != delimiter || column == lastColumn)
+            {
+                return false;
+            }
+            (column, at) = (column + 1, at + 1);
+        }
+        Lines++;
+        Keep(amp, sync, volt, time);
+        while (Unsafe.Add(ref first, at++) != '\n')
+        {
+        }
+        return true;
     }
 
     /// <summary>One line, whatever stands in it.</summary>
@@ -132,7 +219,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         var bad = tooLong;
         double amp = double.NaN, sync = double.NaN, volt = double.NaN, time = double.NaN;
         var column = 0;
-        var wantsTime = WantsTime;
+        var wantsTime = WantsTime(Count);
         while (column <= lastColumn && !bad)
         {
             var end = text.IndexOf((byte)layout.Delimiter);
@@ -180,9 +267,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
     {
         if (Count == amps.Length)
         {
-            Array.Resize(ref amps, Count * 2);
-            syncs = Grown(syncs);
-            volts = Grown(volts);
+            Grow();
         }
         if (double.IsFinite(time))
         {
@@ -198,6 +283,13 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             volts[Count] = volt;
         }
         Count++;
+    }
+
+    private void Grow()
+    {
+        Array.Resize(ref amps, amps.Length * 2);
+        syncs = Grown(syncs);
+        volts = Grown(volts);
     }
 
     private static double[] Grown(double[] values)

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
 
@@ -94,7 +95,7 @@ public sealed class StarterTrace
         while (at < amps.Length)
         {
             // The channels go in step, so that all have merged their blocks alike.
-            var take = Math.Min(amps.Length - at, (int)Math.Min(int.MaxValue, current.Room(samplesPerBlock)));
+            var take = Math.Min(amps.Length - at, (int)Math.Min(int.MaxValue, current.Left(samplesPerBlock)));
             Bridged += current.Add(amps.Slice(at, take), samplesPerBlock);
             sync?.Add(syncs.Slice(at, take), samplesPerBlock);
             battery?.Add(volts.Slice(at, take), samplesPerBlock);
@@ -120,6 +121,9 @@ public sealed class StarterTrace
     // What the instrument's range and steps are is only asked of the current.
     private sealed class Channel(bool judged)
     {
+        // Looked at together: a gap costs as many samples taken one by one.
+        private const int StretchSamples = 1024;
+
         private float[] means = new float[1024], lows = new float[1024], highs = new float[1024];
         private double sum, low = double.PositiveInfinity, high = double.NegativeInfinity, last = double.NaN;
         private long inBlock, stepsSeen;
@@ -143,7 +147,7 @@ public sealed class StarterTrace
         public ReadOnlySpan<float> Highs => highs.AsSpan(0, Count);
 
         // Samples until the blocks are full.
-        public long Room(long perBlock) => Math.Max(1, (MostBlocks - Count) * perBlock - inBlock);
+        public long Left(long perBlock) => Math.Max(1, (MostBlocks - Count) * perBlock - inBlock);
 
         public long Add(ReadOnlySpan<double> values, long perBlock)
         {
@@ -151,46 +155,90 @@ public sealed class StarterTrace
             var i = 0;
             while (i < values.Length)
             {
-                if (inBlock == 0 && values.Length - i >= perBlock && Block(values.Slice(i, (int)perBlock)))
+                // Whole blocks as long as every sample is a number; a stretch where one is not goes sample by sample.
+                var stretch = (int)Math.Min((values.Length - i) / perBlock, Math.Max(1, StretchSamples / perBlock));
+                if (inBlock == 0 && stretch > 0 && Blocks(values.Slice(i, stretch * (int)perBlock), (int)perBlock))
                 {
-                    i += (int)perBlock;
+                    i += stretch * (int)perBlock;
                     continue;
                 }
-                // As far as the block goes and the numbers are numbers, in one plain loop.
-                var take = (int)Math.Min(values.Length - i, perBlock - inBlock);
-                var whole = Run(values.Slice(i, take));
-                i += whole;
-                if (inBlock >= perBlock)
+                var end = inBlock == 0 ? Math.Min(values.Length, i + (int)Math.Min(values.Length, Math.Max(1, stretch) * perBlock)) : i + 1;
+                while (i < end)
                 {
-                    Close();
+                    i = Samples(values, i, perBlock, ref bridged);
                 }
-                if (whole == take)
-                {
-                    continue;
-                }
-                var end = i;
-                while (end < values.Length && !double.IsFinite(values[end]))
-                {
-                    end++;
-                }
-                bridged += end - i;
-                var to = end < values.Length ? values[end] : double.IsFinite(last) ? last : 0;
-                var from = double.IsFinite(last) ? last : to;
-                for (var (k, n) = (1, end - i); k <= n; k++)
-                {
-                    Plain(from + (to - from) * k / (n + 1), perBlock);
-                }
-                i = end;
             }
             return bridged;
         }
 
-        // A whole block at once, four samples at a time; false, with nothing taken, where one of them is no number: the sum tells.
-        private bool Block(ReadOnlySpan<double> run)
+        // Samples of one block at most, or a gap as long as it is; answers the next.
+        private int Samples(ReadOnlySpan<double> values, int i, long perBlock, ref long bridged)
         {
-            var (s, l, h) = (0.0, double.PositiveInfinity, double.NegativeInfinity);
-            var i = 0;
-            if (run.Length >= 4)
+            // As far as the block goes and the numbers are numbers, in one plain loop.
+            var take = (int)Math.Min(values.Length - i, perBlock - inBlock);
+            var whole = Run(values.Slice(i, take));
+            i += whole;
+            if (inBlock >= perBlock)
+            {
+                Close();
+            }
+            if (whole == take)
+            {
+                return i;
+            }
+            var end = i;
+            while (end < values.Length && !double.IsFinite(values[end]))
+            {
+                end++;
+            }
+            bridged += end - i;
+            var to = end < values.Length ? values[end] : double.IsFinite(last) ? last : 0;
+            var from = double.IsFinite(last) ? last : to;
+            for (var (k, n) = (1, end - i); k <= n; k++)
+            {
+                Plain(from + (to - from) * k / (n + 1), perBlock);
+            }
+            return end;
+        }
+
+        // Whole blocks at once; false, with nothing taken, where a sample is no number: the sum tells.
+        private bool Blocks(ReadOnlySpan<double> run, int perBlock)
+        {
+            var blocks = run.Length / perBlock;
+            Room(blocks);
+            var mean = means.AsSpan(Count, blocks);
+            var lowest = lows.AsSpan(Count, blocks);
+            var highest = highs.AsSpan(Count, blocks);
+            var (all, least, most) = (0.0, double.PositiveInfinity, double.NegativeInfinity);
+            for (var k = 0; k < blocks; k++)
+            {
+                var (s, l, h) = Block(run.Slice(k * perBlock, perBlock));
+                (mean[k], lowest[k], highest[k]) = ((float)(s / perBlock), (float)l, (float)h);
+                all += s;
+                least = l < least ? l : least;
+                most = h > most ? h : most;
+            }
+            if (!double.IsFinite(all))
+            {
+                return false;
+            }
+            if (judged && (most >= Max || least <= Min))
+            {
+                Extremes(run);
+            }
+            Steps(run);
+            Count += blocks;
+            last = run[^1];
+            return true;
+        }
+
+        // Sum, lowest and highest of a block, four samples at a time.
+        [MethodImpl(MethodImplOptions.AggressiveInlining)]
+        private static (double Sum, double Lowest, double Highest) Block(ReadOnlySpan<double> run)
+        {
+            var (s, l, h) = (run[0], run[0], run[0]);
+            var i = 1;
+            if (run.Length >= 8)
             {
                 var four = MemoryMarshal.Cast<double, Vector256<double>>(run);
                 var (sums, lows4, highs4) = (four[0], four[0], four[0]);
@@ -202,11 +250,8 @@ public sealed class StarterTrace
                     highs4 = Vector256.Max(highs4, v);
                 }
                 s = Vector256.Sum(sums);
-                for (var k = 0; k < 4; k++)
-                {
-                    l = lows4[k] < l ? lows4[k] : l;
-                    h = highs4[k] > h ? highs4[k] : h;
-                }
+                var (low2, high2) = (Vector128.Min(lows4.GetLower(), lows4.GetUpper()), Vector128.Max(highs4.GetLower(), highs4.GetUpper()));
+                (l, h) = (Math.Min(low2[0], low2[1]), Math.Max(high2[0], high2[1]));
                 i = 4 * four.Length;
             }
             for (; i < run.Length; i++)
@@ -215,18 +260,7 @@ public sealed class StarterTrace
                 l = run[i] < l ? run[i] : l;
                 h = run[i] > h ? run[i] : h;
             }
-            if (!double.IsFinite(s))
-            {
-                return false;
-            }
-            if (judged && (h >= Max || l <= Min))
-            {
-                Extremes(run);
-            }
-            Steps(run);
-            (sum, low, high, inBlock, last) = (s, l, h, run.Length, run[^1]);
-            Close();
-            return true;
+            return (s, l, h);
         }
 
         // Takes samples into the block up to the first that is no number; answers how many.
@@ -327,15 +361,21 @@ public sealed class StarterTrace
 
         private void Close()
         {
-            if (Count == means.Length)
-            {
-                Array.Resize(ref means, Count * 2);
-                Array.Resize(ref lows, Count * 2);
-                Array.Resize(ref highs, Count * 2);
-            }
+            Room(1);
             (means[Count], lows[Count], highs[Count]) = ((float)(sum / inBlock), (float)low, (float)high);
             Count++;
             (sum, low, high, inBlock) = (0, double.PositiveInfinity, double.NegativeInfinity, 0);
+        }
+
+        private void Room(int blocks)
+        {
+            if (Count + blocks > means.Length)
+            {
+                var length = Math.Max(means.Length * 2, Count + blocks);
+                Array.Resize(ref means, length);
+                Array.Resize(ref lows, length);
+                Array.Resize(ref highs, length);
+            }
         }
     }
 }

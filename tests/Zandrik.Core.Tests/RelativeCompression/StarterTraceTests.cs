@@ -87,4 +87,28 @@ public sealed class StarterTraceTests
             return whole.Mean.SequenceEqual(pieces.Mean) && whole.Extremes == pieces.Extremes && whole.SmallestStep == pieces.SmallestStep;
         }, iter: 200);
     }
+
+    // Whole stretches are taken at once, those with a gap sample by sample: it must not show, whatever the size of a block.
+    [Fact]
+    public void A_gap_changes_nothing_but_itself_also_where_blocks_are_long()
+    {
+        var values = Enumerable.Range(0, 3_400_000).Select(i => 200 + 50 * Math.Sin(i / 700.0) + i % 7).ToArray();
+        var torn = values.ToArray();
+        foreach (var gap in new[] { 17, 1_048_576, 1_500_001, 2_097_149, 2_600_002, 3_399_998 })
+        {
+            torn[gap] = double.NaN;
+            values[gap] = values[gap - 1] + (values[gap + 1] - values[gap - 1]) / 2;
+        }
+        var (trace, bridged) = (Of(values), Of(torn));
+        bridged.Bridged.ShouldBe(6);
+        bridged.BlockSeconds.ShouldBe(trace.BlockSeconds);
+        bridged.Blocks.ShouldBe(trace.Blocks);
+        for (var i = 0; i < trace.Blocks; i++)
+        {
+            bridged.Mean[i].ShouldBe(trace.Mean[i], 1e-3);
+            bridged.Lowest[i].ShouldBe(trace.Lowest[i]);
+            bridged.Highest[i].ShouldBe(trace.Highest[i]);
+        }
+        trace.Lowest[^1].ShouldBe((float)values[^(values.Length % 4 is 0 ? 4 : values.Length % 4)..].Min());
+    }
 }
