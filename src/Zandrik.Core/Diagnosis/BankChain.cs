@@ -30,7 +30,7 @@ internal sealed class BankChain
     public BankChain(int cylinders, double burnt)
     {
         n = cylinders;
-        double[] states = [1 - burnt, .. Enumerable.Repeat(burnt / SeverityNodes.WebSteps, SeverityNodes.WebSteps), .. Enumerable.Repeat(0.0, Stride - States)];
+        double[] states = [1 - burnt, .. SeverityNodes.WebWeights.Select(w => burnt * w), .. Enumerable.Repeat(0.0, Stride - States)];
         for (var v = 0; v < prior.Length; v++)
         {
             prior[v] = Vector256.Create(states, 4 * v);

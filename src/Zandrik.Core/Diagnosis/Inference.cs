@@ -17,6 +17,8 @@ internal sealed partial class Inference
 
     private static readonly double LnNegligible = Math.Log(Negligible);
 
+    private static readonly int TestError = Posterior.IndexOf(Fault.TestError), FuelWashed = Posterior.IndexOf(Fault.FuelWashed);
+
     private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3], WearShares = [0.15, 0.22, 0.26, 0.22, 0.15];
     private static readonly double[] WashAreas = [0.3, 0.8, 1.5], WashShares = [0.3, 0.4, 0.3];
     private static readonly double[] CamShifts = [-0.05, -0.12, -0.22, -0.38, 0.06], CamShares = [0.25, 0.35, 0.25, 0.10, 0.05];
@@ -30,7 +32,6 @@ internal sealed partial class Inference
     private readonly double webPrior;
     private readonly double[] levels;
     private readonly List<EngineState> states = [];
-    private readonly Dictionary<(Speaks, Fault), double> shifts = [];
 
     // What all cylinders have more in a state of the engine.
     private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, (double Idle, double Snap, double? Spread) Running, bool Aged);
@@ -42,7 +43,8 @@ internal sealed partial class Inference
     {
         (this.read, job, this.upTo) = (read, read.Job, upTo);
         nodes = job.Table;
-        odds = [.. job.Cylinders.Select(Odds)];
+        var ofAny = OddsOfAny();
+        odds = [.. job.Cylinders.Select(c => Odds(c, ofAny))];
         webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(Speaks.Webs));
         levels = Has(EvidenceStage.Dry) ? read.Levels : [read.Expected];
     }
@@ -68,36 +70,29 @@ internal sealed partial class Inference
 
     private static double Factor(double db) => Math.Pow(10, db / 10);
 
-    private double Shift(Speaks what, Fault fault = Fault.None)
-    {
-        if (!Has(EvidenceStage.Observations) || job.Seen.Count == 0)
-        {
-            return 1;
-        }
-        if (!shifts.TryGetValue((what, fault), out var shift))
-        {
-            shifts[(what, fault)] = shift = Factor(ObservationWeights.Of(job.Seen, job.Engine, what, fault));
-        }
-        return shift;
-    }
+    private double Shift(Speaks what, Fault fault = Fault.None) => Has(EvidenceStage.Observations) ? read.Shift(what, fault) : 1;
 
-    private double[] Odds(CylinderEvidence c)
+    // Before anything is known of a single cylinder: base odds, as far as what was noticed shifts them.
+    private double[] OddsOfAny() => [.. FaultOdds.Local.Select(fault =>
     {
-        var found = new double[FaultOdds.Local.Count];
-        for (var f = 0; f < found.Length; f++)
+        var shifted = FaultOdds.Of(fault, job.Diesel) * Shift(Speaks.Cylinder, fault);
+        return fault == Fault.Sound ? shifted * (Has(EvidenceStage.Observations) ? Factor(-job.RuledOut) : 1) : Math.Min(FaultOdds.MostBefore, shifted);
+    })];
+
+    private double[] Odds(CylinderEvidence c, double[] ofAny)
+    {
+        double[] found = [.. ofAny];
+        if (Has(EvidenceStage.Dry))
         {
-            var fault = FaultOdds.Local[f];
-            var shifted = FaultOdds.Of(fault, job.Diesel) * Shift(Speaks.Cylinder, fault);
-            shifted = fault == Fault.Sound ? shifted * (Has(EvidenceStage.Observations) ? Factor(-job.RuledOut) : 1) : Math.Min(FaultOdds.MostBefore, shifted);
-            if (Has(EvidenceStage.Dry))
+            found[TestError] *= c.TestErrorFactor;
+            found[FuelWashed] *= job.FuelOn ? 3 : 1;
+        }
+        if (Has(EvidenceStage.PlugsAndClearance) && c.Plug.Count + c.Clearances.Count > 0)
+        {
+            for (var f = 0; f < found.Length; f++)
             {
-                shifted *= fault switch { Fault.TestError => c.TestErrorFactor, Fault.FuelWashed when job.FuelOn => 3, _ => 1 };
+                found[f] *= Factor(c.Plug.Sum(s => LikelihoodTable.Plug(s, FaultOdds.Local[f])) + c.Clearances.Sum(v => LikelihoodTable.Clearance(v, FaultOdds.Local[f])));
             }
-            if (Has(EvidenceStage.PlugsAndClearance))
-            {
-                shifted *= Factor(c.Plug.Sum(s => LikelihoodTable.Plug(s, fault)) + c.Clearances.Sum(v => LikelihoodTable.Clearance(v, fault)));
-            }
-            found[f] = shifted;
         }
         return found;
     }

@@ -45,12 +45,12 @@ public static class LikelihoodDocument
         Line($"| oil-control, where oil is used (where only smoke was blue: {Number(FaultOdds.OilControlWhereBlue)}; else 0) | {Number(FaultOdds.OilControlWhereUsed)} | {Number(FaultOdds.OilControlWhereUsed)} | {Number(FaultOdds.OilControlWhereUsed)} |");
         Line();
         Line("## What each severity predicts");
-        Line("Petrol, 9 ml of oil, sound gain 4 %. Areas in mm² for half a litre; dry, wet, relative, idle and snap as factors against a sound cylinder (wet: over dry). *physics*, but the piston's wet gain and the snap of an exhaust valve that does not open, which are rules. Pairs of leaks in one cylinder are left out here.");
+        Line("Petrol, 9 ml of oil, sound gain 4 %. Areas in mm² for half a litre; dry, wet, relative, idle and snap as factors against a sound cylinder (wet: over dry). *physics*, but the piston's wet gain and the snap of an exhaust valve that does not open, which are rules. Pairs of leaks in one cylinder are left out here. The mildest and the severest of a fault weigh a quarter of those in the middle third (*rule*).");
         Line();
         Line("| fault | weight | area | dry | wet | relative | idle | snap |");
         Line("| --- | --- | --- | --- | --- | --- | --- | --- |");
         var setting = new NodeSetting(false, 0.04, 0.48 + 0.52 * Math.Exp(-9.0 / 5));
-        foreach (var k in SeverityNodes.Local(setting).Where(k => new[] { k.Rings, k.Intake, k.Exhaust }.Count(a => a > 0) < 2).Concat(SeverityNodes.WebAreas.Select(a => SeverityNodes.Web(setting, a, 0) with { Weight = 1.0 / SeverityNodes.WebSteps })))
+        foreach (var k in SeverityNodes.Local(setting).Where(k => new[] { k.Rings, k.Intake, k.Exhaust }.Count(a => a > 0) < 2).Concat(SeverityNodes.WebAreas.Zip(SeverityNodes.WebWeights, (a, w) => SeverityNodes.Web(setting, a, 0) with { Weight = w })))
         {
             var area = k.Rings + k.Crown + k.Intake + k.Exhaust + k.Coolant + k.Front;
             Line($"| {RecordWords.Of(k.Fault)} | {Number(Math.Round(k.Weight, 3))} | {(area > 0 ? Number(Math.Round(area, 2)) : "")} | {Factor(k.Dry)} | {Factor(k.Wet)} | {Factor(k.Relative)} | {Factor(k.Idle)} | {Factor(k.Snap)} |");

@@ -1,3 +1,5 @@
+using Zandrik.Core.Records;
+
 namespace Zandrik.Core.Diagnosis;
 
 /// <summary>
@@ -18,6 +20,7 @@ internal sealed class NodeLikelihoods : IDisposable
     private readonly NodeTable nodes;
     private readonly RentedRows rows;
     private readonly Dictionary<(int Cylinder, EvidenceStage Finding, double First, double Second, double? Third), int> known = [];
+    private readonly Dictionary<(Speaks, Fault), double> shifts = [];
     private readonly int[] dry;
 
     /// <summary>Of a job.</summary>
@@ -53,6 +56,22 @@ internal sealed class NodeLikelihoods : IDisposable
 
     /// <summary>What is likely with nothing but observations; worked out once.</summary>
     public Posterior? BeforeReadings { get; set; }
+
+    /// <summary>What was noticed before any reading does to the odds of one thing, as a factor.</summary>
+    /// <param name="what">What is asked.</param>
+    /// <param name="fault">The fault or cause; none for coolant and webs.</param>
+    public double Shift(Speaks what, Fault fault)
+    {
+        if (job.Seen.Count == 0)
+        {
+            return 1;
+        }
+        if (!shifts.TryGetValue((what, fault), out var shift))
+        {
+            shifts[(what, fault)] = shift = Math.Pow(10, ObservationWeights.Of(job.Seen, job.Engine, what, fault) / 10);
+        }
+        return shift;
+    }
 
     /// <summary>A row.</summary>
     public ReadOnlySpan<double> this[int start] => rows.Row(start);

@@ -85,12 +85,20 @@ public static class SeverityNodes
     // No node is wider in ln of dry pressure.
     private const double MostSpread = 0.12;
 
+    // How likely the mildest and the severest are against one in the middle.
+    private const double AtEnds = 0.25;
+
     private static readonly double[] Thirteen = Steps(13);
+    private static readonly double[] ThirteenWeights = Tapered(Thirteen.Length);
+    private static readonly double[] Short = [-0.07, -0.12, -0.18, -0.25, -0.33, -0.45], Washed = [1.6, 2.4, 3.5, 5, 7.5], Deposits = [0.03, 0.055, 0.08, 0.12, 0.16];
     private static readonly double[] SoundRings = [0, 0.05, 0.10, 0.15, 0.20];
     private static readonly double[] SoundWeights = [0.34, 0.28, 0.20, 0.12, 0.06];
 
     /// <summary>The areas of a burnt web, mm² for half a litre.</summary>
     public static IReadOnlyList<double> WebAreas { get; } = [.. Steps(WebSteps).Select(u => 0.7 * Math.Pow(11, u))];
+
+    /// <summary>How likely each of <see cref="WebAreas"/> is where a web is burnt; sums to 1.</summary>
+    public static IReadOnlyList<double> WebWeights { get; } = Tapered(WebSteps);
 
     /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
     public static IReadOnlyList<SeverityNode> Local(NodeSetting at)
@@ -100,7 +108,8 @@ public static class SeverityNodes
         for (var i = 0; i < SoundRings.Length; i++)
         {
             var a = SoundRings[i];
-            nodes.Add(Leak(at, Fault.Sound, SoundWeights[i], rings: a) with { DrySpread = 0.015, WetSpread = 0, LeaksLikeSound = true });
+            // How cylinders are built apart is in the spread of a reading; a diesel's high ratio makes more of the same heights.
+            nodes.Add(Leak(at, Fault.Sound, SoundWeights[i], rings: a) with { DrySpread = at.Diesel ? 0.015 : 0, WetSpread = 0, LeaksLikeSound = true });
         }
         AddLeaks(nodes, at, Fault.Rings, 0.4, 12.5, a => Leak(at, Fault.Rings, 1, rings: a));
         AddPairs(nodes, at, Fault.Rings);
@@ -122,23 +131,24 @@ public static class SeverityNodes
         double[] exDry = [0, 0, 0, 0, 0, 0.02, 0.05];
         double[] exIdle = [0.22, 0.30, 0.36, 0.42, 0.47, 0.52, 0.66];
         double[] exSnap = [0.05, 0, -0.06, -0.10, -0.14, -0.18, -0.30];
+        var exWeights = Tapered(exDry.Length);
         for (var i = 0; i < exDry.Length; i++)
         {
-            nodes.Add(Still(at, Fault.ExhaustNotOpening, 1.0 / 7, exDry[i], 0.02, exIdle[i], exSnap[i]));
+            nodes.Add(Still(at, Fault.ExhaustNotOpening, exWeights[i], exDry[i], 0.02, exIdle[i], exSnap[i]));
         }
-        foreach (var d in new[] { -0.07, -0.12, -0.18, -0.25, -0.33, -0.45 })
+        foreach (var (d, w) in Short.Zip(Tapered(Short.Length)))
         {
             var dry = d * (at.Diesel ? 1.45 : 1);
-            nodes.Add(Still(at, Fault.ShortStroke, 1.0 / 6, dry, 0.03, 1.1 * dry, dry));
+            nodes.Add(Still(at, Fault.ShortStroke, w, dry, 0.03, 1.1 * dry, dry));
         }
-        foreach (var m in new[] { 1.6, 2.4, 3.5, 5, 7.5 })
+        foreach (var (m, w) in Washed.Zip(Tapered(Washed.Length)))
         {
             var a = 0.27 * (m - 1);
-            nodes.Add(Leak(at, Fault.FuelWashed, 0.2, rings: a) with { Wet = at.SoundGain + 0.9 * k * a, DrySpread = 0.02, WetSpread = OilSpread });
+            nodes.Add(Leak(at, Fault.FuelWashed, w, rings: a) with { Wet = at.SoundGain + 0.9 * k * a, DrySpread = 0.02, WetSpread = OilSpread });
         }
-        foreach (var d in new[] { 0.03, 0.055, 0.08, 0.12, 0.16 })
+        foreach (var (d, w) in Deposits.Zip(Tapered(Deposits.Length)))
         {
-            nodes.Add(Still(at, Fault.Carbon, 0.2, d, 0.01, d, d));
+            nodes.Add(Still(at, Fault.Carbon, w, d, 0.01, d, d));
         }
         foreach (var (d, w) in new[] { (-0.70, 0.12), (-0.45, 0.18), (-0.30, 0.22), (-0.17, 0.22), (-0.09, 0.18), (0.06, 0.08) })
         {
@@ -162,6 +172,13 @@ public static class SeverityNodes
         {
             Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = 0.12 * Math.Max(-dry, 0.1), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
         };
+    }
+
+    // The ends of a range are where a fault is hardly one yet, and where the engine no longer runs: neither is brought in as often as what lies between. The middle third is even.
+    private static double[] Tapered(int count)
+    {
+        var weights = Enumerable.Range(0, count).Select(i => i / (count - 1.0)).Select(x => Math.Min(1, AtEnds + (1 - AtEnds) * 3 * Math.Min(x, 1 - x))).ToArray();
+        return [.. weights.Select(w => w / weights.Sum())];
     }
 
     private static double[] Steps(int count) => [.. Enumerable.Range(0, count).Select(i => -0.1 + 1.2 * i / (count - 1))];
@@ -212,7 +229,7 @@ public static class SeverityNodes
         {
             double Area(int j) => least * Math.Pow(reach, Thirteen[j]);
             var step = at.Loss * (i + 1 < Thirteen.Length ? Area(i + 1) - Area(i) : Area(i) - Area(i - 1));
-            nodes.Add(make(Area(i)) with { Fault = fault, Weight = weight / Thirteen.Length, DrySpread = Math.Min(MostSpread, Math.Sqrt(0.015 * 0.015 + Math.Pow(0.33 * step, 2))) });
+            nodes.Add(make(Area(i)) with { Fault = fault, Weight = weight * ThirteenWeights[i], DrySpread = Math.Min(MostSpread, Math.Sqrt(0.015 * 0.015 + Math.Pow(0.33 * step, 2))) });
         }
     }
 

@@ -50,8 +50,8 @@ internal sealed class TestOutcomes
         (this.table, this.diesel) = (table, diesel);
         // Of the webs one at a time: the one in front, the one behind.
         Nodes = [.. Enumerable.Range(0, table.Local).Select(k => (k, Posterior.IndexOf(table.Nodes[k].Fault), table.Weight[k])),
-            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(w, 0), Posterior.Front, 1.0 / SeverityNodes.WebSteps)),
-            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(0, w), Posterior.Behind, 1.0 / SeverityNodes.WebSteps))];
+            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(w, 0), Posterior.Front, SeverityNodes.WebWeights[w - 1])),
+            .. Enumerable.Range(1, SeverityNodes.WebSteps).Select(w => (table.Pair(0, w), Posterior.Behind, SeverityNodes.WebWeights[w - 1]))];
         known = new(Most, k => [.. Nodes.Select(n => Outcome(k.Test, table.Nodes[n.Node], k.Size, k.Restriction))]);
     }
 

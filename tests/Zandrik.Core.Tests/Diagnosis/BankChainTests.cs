@@ -11,7 +11,7 @@ public sealed class BankChainTests
     private static (double Sum, double[][] Shares) ByHand(double[][] phi, double burnt)
     {
         var n = phi.Length;
-        double Prior(int state) => state == 0 ? 1 - burnt : burnt / SeverityNodes.WebSteps;
+        double Prior(int state) => state == 0 ? 1 - burnt : burnt * SeverityNodes.WebWeights[state - 1];
         double all = 0;
         var shares = phi.Select(_ => new double[3]).ToArray();
         var count = (int)Math.Pow(S, n - 1);

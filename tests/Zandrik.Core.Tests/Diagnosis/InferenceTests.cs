@@ -39,7 +39,7 @@ public sealed class InferenceTests
         using var read = new NodeLikelihoods(job);
         var levels = read.Levels;
         var web = FaultOdds.Of(Fault.GasketAdjacent, diesel: false);
-        double Prior(int state) => state == 0 ? 1 - web : web / SeverityNodes.WebSteps;
+        double Prior(int state) => state == 0 ? 1 - web : web * SeverityNodes.WebWeights[state - 1];
         var curve = job.Curves.Dry(LikelihoodTable.DrySpread);
         var answers = Enumerable.Range(0, n).Select(_ => new double[Posterior.Answers]).ToArray();
         foreach (var level in dry ? levels : [job.ExpectedLn])
