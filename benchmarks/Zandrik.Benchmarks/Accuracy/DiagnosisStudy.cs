@@ -42,7 +42,7 @@ internal static class DiagnosisStudy
             cylinder, else the lowest. *Right*: the leading answer. *Accused*: a sound cylinder whose leading answer is neither sound nor a slip of the test. *Rules of thumb*: a plain judge of thresholds.
 
             """);
-        foreach (var (name, world, count) in new[] { ("72 engines in a hundred with a fault", SampledWorld.Own, engines), ("Each cylinder by the base rates themselves", SampledWorld.ByOdds, engines), ("Every fault equally likely: the base rates are wrong", SampledWorld.EqualFaults, engines / 4), ("A rougher world: ear 7 dB and 8 % blunders, readings 3.2 %, leak-down ± 4 points, each tester's restriction off by 30 %, oil off by 3 %, figures off by 6 %", SampledWorld.Rough, engines / 4) })
+        foreach (var (name, world, count) in new[] { ("72 engines in a hundred with a fault", SampledWorld.Own, engines), ("Each cylinder by the base rates themselves", SampledWorld.ByOdds, engines), ("Every fault equally likely: the base rates are wrong", SampledWorld.EqualFaults, engines / 4), ("Severities even: as many mild and severe faults as middling ones", SampledWorld.EvenSeverities, engines / 4), ("Most faults mild", SampledWorld.MostlyMild, engines / 4), ("A rougher world: ear 7 dB and 8 % blunders, readings 3.2 %, leak-down ± 4 points, each tester's restriction off by 30 %, oil off by 3 %, figures off by 6 %", SampledWorld.Rough, engines / 4) })
         {
             var petrol = Stages.Select(_ => new Tally()).ToArray();
             var diesel = Stages.Select(_ => new Tally()).ToArray();

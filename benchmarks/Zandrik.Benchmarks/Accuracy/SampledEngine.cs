@@ -13,7 +13,8 @@ namespace Zandrik.Benchmarks.Accuracy;
 /// <param name="Blunder">Share of answers at a place that are wrong altogether.</param>
 /// <param name="OilEffect">Standard deviation of the effect of oil, fraction of the pressure.</param>
 /// <param name="Nominal">Standard deviation of the maker's figure about the true level, fraction.</param>
-internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false, double ReadingNoise = 0.022, double LeakNoise = 2, double TesterArea = 0, double EarDb = 4, double Blunder = 0.03, double OilEffect = 0, double Nominal = 0.03)
+/// <param name="Severities">Where between mild and severe most faults are.</param>
+internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false, double ReadingNoise = 0.022, double LeakNoise = 2, double TesterArea = 0, double EarDb = 4, double Blunder = 0.03, double OilEffect = 0, double Nominal = 0.03, SeveritySpread Severities = SeveritySpread.Middle)
 {
     /// <summary>The judge's own.</summary>
     public static SampledWorld Own { get; } = new();
@@ -24,8 +25,27 @@ internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false,
     /// <summary>Faults equally likely.</summary>
     public static SampledWorld EqualFaults { get; } = new(Equal: true);
 
+    /// <summary>As many mild and severe faults as middling ones.</summary>
+    public static SampledWorld EvenSeverities { get; } = new(Severities: SeveritySpread.Even);
+
+    /// <summary>Most faults are mild: engines are brought in early.</summary>
+    public static SampledWorld MostlyMild { get; } = new(Severities: SeveritySpread.Mild);
+
     /// <summary>Worse ears, worse testers, worse figures.</summary>
     public static SampledWorld Rough { get; } = new(ReadingNoise: 0.032, LeakNoise: 4, TesterArea: 0.3, EarDb: 7, Blunder: 0.08, OilEffect: 0.03, Nominal: 0.06);
+}
+
+/// <summary>Where between mild and severe most faults are, on a logarithm.</summary>
+internal enum SeveritySpread
+{
+    /// <summary>In the middle.</summary>
+    Middle,
+
+    /// <summary>Anywhere.</summary>
+    Even,
+
+    /// <summary>At the mild end.</summary>
+    Mild,
 }
 
 /// <summary>
@@ -136,10 +156,16 @@ internal sealed class SampledEngine
 
     private double Gauss() => Math.Sqrt(-2 * Math.Log(1 - draw.NextDouble())) * Math.Cos(2 * Math.PI * draw.NextDouble());
 
-    // Logarithmic from mild to severe, thickest in the middle, a little beyond both ends.
-    private double Between(double mild, double severe) => mild * Math.Pow(severe / mild, -0.05 + 1.1 * (draw.NextDouble() + draw.NextDouble()) / 2);
+    // How severe, from mild 0 to severe 1 and a little beyond both.
+    private double Severity()
+    {
+        var (u, v) = (draw.NextDouble(), draw.NextDouble());
+        return -0.05 + 1.1 * world.Severities switch { SeveritySpread.Even => u, SeveritySpread.Mild => Math.Min(u, v), _ => (u + v) / 2 };
+    }
 
-    private double Straight(double mild, double severe) => mild + (severe - mild) * (-0.05 + 1.1 * (draw.NextDouble() + draw.NextDouble()) / 2);
+    private double Between(double mild, double severe) => mild * Math.Pow(severe / mild, Severity());
+
+    private double Straight(double mild, double severe) => mild + (severe - mild) * Severity();
 
     // A seat that leaks; one valve in twelve is bent or hung and does not come to its seat at all.
     private double Seat(double u) => u < 1.0 / 12 ? Between(14, 50) : Between(0.4, 8);
