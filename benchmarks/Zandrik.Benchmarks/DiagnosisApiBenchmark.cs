@@ -26,6 +26,7 @@ internal static class DiagnosisApiBenchmark
             ("answer that costs nothing", empty),
             .. Sizes.Select(n => ($"{n} cylinders, every test on each", Encoding.UTF8.GetBytes(TestRecordJson.Write(DiagnosisBenchmark.Record(n))))),
             ("4 cylinders, dry only", Encoding.UTF8.GetBytes(TestRecordJson.Write(DiagnosisBenchmark.Record(4) is var r ? r with { Tests = [r.Tests![0]] } : r))),
+            ("4 cylinders, dry on all, leak-down on two, wet on one", Encoding.UTF8.GetBytes(TestRecordJson.Write(DiagnosisBenchmark.Everyday()))),
         ];
         double nothing = 0;
         foreach (var (name, body) in asked)

@@ -36,6 +36,14 @@ internal static class DiagnosisBenchmark
         }
     }
 
+    /// <summary>What a shop has of a four with one bad cylinder: dry on all, leak-down there and next door, wet there.</summary>
+    internal static TestRecord Everyday()
+    {
+        var all = Record(4);
+        var (dry, leak, wet) = (all.Tests![0], (LeakDownTest)all.Tests[1], (WetCompressionTest)all.Tests[2]);
+        return all with { Tests = [dry, leak with { Readings = [.. leak.Readings!.Where(r => r.Cylinder is 3 or 4)] }, wet with { Readings = [.. wet.Readings!.Where(r => r.Cylinder == 3)] }] };
+    }
+
     /// <summary>An engine with every test on every cylinder, one of them with a burnt exhaust valve.</summary>
     internal static TestRecord Record(int n)
     {
