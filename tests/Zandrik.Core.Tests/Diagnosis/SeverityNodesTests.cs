@@ -69,4 +69,43 @@ public sealed class SeverityNodesTests
         pistons.ShouldAllBe(k => k.Crown > 3 && k.Rings == 0 && k.Wet <= Petrol.SoundGain);
         pistons.Sum(k => k.Weight).ShouldBe(1, 1e-12);
     }
+
+    [Theory]
+    [InlineData(Fault.Piston)]
+    [InlineData(Fault.GasketCoolant)]
+    [InlineData(Fault.ExhaustNotOpening)]
+    [InlineData(Fault.ShortStroke)]
+    [InlineData(Fault.FuelWashed)]
+    [InlineData(Fault.Carbon)]
+    public void The_mildest_and_the_severest_are_a_quarter_as_likely_as_the_middle(Fault fault) =>
+        ShouldTaper([.. SeverityNodes.Local(Petrol).Where(k => k.Fault == fault).Select(k => k.Weight)]);
+
+    [Fact]
+    public void So_are_webs_and_the_leaks_of_rings_and_valves_by_themselves()
+    {
+        SeverityNodes.WebWeights.Count.ShouldBe(SeverityNodes.WebAreas.Count);
+        ShouldTaper([.. SeverityNodes.WebWeights]);
+        var nodes = SeverityNodes.Local(Diesel);
+        ShouldTaper([.. nodes.Where(k => k.Fault == Fault.Rings && k.Intake + k.Exhaust == 0).Select(k => k.Weight)]);
+        ShouldTaper([.. nodes.Where(k => k.Fault == Fault.ExhaustValve && k.Rings + k.Intake == 0 && k.Exhaust < 14).Select(k => k.Weight / 0.9)]);
+    }
+
+    [Fact]
+    public void How_sound_cylinders_are_built_apart_is_counted_once_but_a_diesel_makes_more_of_it()
+    {
+        SeverityNodes.Local(Petrol).Where(k => k.Fault == Fault.Sound).ShouldAllBe(k => k.DrySpread == 0);
+        SeverityNodes.Local(Diesel).Where(k => k.Fault == Fault.Sound).ShouldAllBe(k => k.DrySpread == 0.015);
+    }
+
+    private static void ShouldTaper(double[] weights)
+    {
+        weights.Sum().ShouldBe(1, 1e-9);
+        weights[0].ShouldBe(weights[^1], 1e-12);
+        weights[0].ShouldBe(0.25 * weights[weights.Length / 2], 1e-12);
+        for (var i = 1; i <= weights.Length / 2; i++)
+        {
+            weights[i].ShouldBeGreaterThanOrEqualTo(weights[i - 1] - 1e-12);
+            weights[i].ShouldBe(weights[^(i + 1)], 1e-12, "the same from either end");
+        }
+    }
 }
