@@ -32,7 +32,7 @@ public sealed class Rehearsal : BackgroundService
             },
             new WetCompressionTest { Unit = PressureUnit.Psi, Readings = [.. Each(c => new CompressionReading { Cylinder = c, Value = 1.045 * Psi(c) })] },
             new RunningCompressionTest { Unit = PressureUnit.Psi, Readings = [.. Each(c => new RunningReading { Cylinder = c, Idle = 100 + c % 3, Snap = 162 + c % 4, Purged = true })] },
-            new CombustionGasTest { Result = CombustionGasResult.Negative },
+            new CombustionGasTest { Result = CombustionGasResult.Positive },
         ],
     };
 
