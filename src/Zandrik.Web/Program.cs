@@ -53,7 +53,7 @@ builder.Services.AddDataProtection().SetApplicationName("Zandrik");
 builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
     .AddMvcOptions(o => o.Filters.Add<RoleFilter>());
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
-builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = DatabaseAway.Say);
+builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = BrokenAnswer.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
 builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]);
 builder.Services.AddResponseCompression(o =>
@@ -77,7 +77,7 @@ app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ord
 });
 app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), api =>
 {
-    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = DatabaseAway.StatusOf });
+    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = BrokenAnswer.StatusOf });
     api.UseStatusCodePages();
 });
 app.UseRouting();

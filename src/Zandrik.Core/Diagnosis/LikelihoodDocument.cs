@@ -45,7 +45,7 @@ public static class LikelihoodDocument
         Line($"| oil-control, where oil is used (where only smoke was blue: {Number(FaultOdds.OilControlWhereBlue)}; else 0) | {Number(FaultOdds.OilControlWhereUsed)} | {Number(FaultOdds.OilControlWhereUsed)} | {Number(FaultOdds.OilControlWhereUsed)} |");
         Line();
         Line("## What each severity predicts");
-        Line("Petrol, 9 ml of oil, sound gain 4 %. Areas in mm² for half a litre; dry, wet, relative, idle and snap as factors against a sound cylinder (wet: over dry). *physics*, but the piston's wet gain and the snap of an exhaust valve that does not open, which are rules. Pairs of leaks in one cylinder are left out here. The mildest and the severest of a fault weigh a quarter of those in the middle third (*rule*).");
+        Line("Petrol, 9 ml of oil, sound gain 4 %. Areas in mm² for half a litre; dry, wet, relative, idle and snap as factors against a sound cylinder (wet: over dry). *physics*, but the piston's wet gain and the snap of an exhaust valve that does not open, which are rules. Pairs of leaks in one cylinder are left out here. The mildest and the severest leak, web, exhaust lobe, stroke, wash and deposit weigh a quarter of those in the middle third (*rule*); intake lobes, slips and sound cylinders have weights of their own.");
         Line();
         Line("| fault | weight | area | dry | wet | relative | idle | snap |");
         Line("| --- | --- | --- | --- | --- | --- | --- | --- |");

@@ -178,7 +178,8 @@ public static class SeverityNodes
     private static double[] Tapered(int count)
     {
         var weights = Enumerable.Range(0, count).Select(i => i / (count - 1.0)).Select(x => Math.Min(1, AtEnds + (1 - AtEnds) * 3 * Math.Min(x, 1 - x))).ToArray();
-        return [.. weights.Select(w => w / weights.Sum())];
+        var all = weights.Sum();
+        return [.. weights.Select(w => w / all)];
     }
 
     private static double[] Steps(int count) => [.. Enumerable.Range(0, count).Select(i => -0.1 + 1.2 * i / (count - 1))];

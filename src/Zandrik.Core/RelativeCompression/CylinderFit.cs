@@ -11,8 +11,8 @@ namespace Zandrik.Core.RelativeCompression;
 /// <param name="expected">Where sync puts the first slot, cycles; absent without.</param>
 internal sealed class CylinderFit(SlotHeights heights, double? expected)
 {
-    /// <summary>Time constant of starters with their cranks, s, as the search expects it.</summary>
-    public const double UsualTauS = 0.06;
+    // Time constant of starters with their cranks, s, as the search expects it.
+    private const double UsualTauS = 0.06;
 
     // By what factor it may well be off, ln.
     private const double TauSpread = 0.45;
@@ -82,8 +82,9 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
         {
             var point = free with { Free = false };
             tries.Add((Cost(current, point, 1), point));
-            AddPairs(current, point, tries);
-            AddGaskets(current, point, tries);
+            var lowest = Lowest(Looks(current, point));
+            AddPairs(current, point, lowest, tries);
+            AddGaskets(current, point, lowest, tries);
         }
         var least = tries.MinBy(p => p.Cost);
         var best = (least.Point, least.Cost);
@@ -119,7 +120,7 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     // Another state of the sound cylinders, a gasket more or less, a slot that is weak in another way, no longer or too.
     private List<(double Cost, FitPoint Point)> Changes(Complex[][] current, FitPoint basis)
     {
-        var seen = heights.Solve(current, basis with { Free = true }).Heights;
+        var seen = Looks(current, basis);
         var highest = SlotHeights.Reference(seen);
         var tries = new List<(double Cost, FitPoint Point)>();
         void Try(FitPoint point) => tries.Add((Cost(current, point, 3), point));
@@ -130,7 +131,7 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
                 Try(basis with { Wear = wear });
             }
         }
-        AddGaskets(current, basis, tries);
+        AddGaskets(current, basis, Lowest(seen), tries);
         if (basis.Gasket is not null)
         {
             Try(basis with { Gasket = null });
@@ -152,13 +153,12 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
 
     // A leaking gasket between any two slots that look weak, or one of the two lowest and any other: beside a hole that takes all of its pressure, the other may look sound. Which of them are
     // neighbours is not known here.
-    private void AddGaskets(Complex[][] current, FitPoint basis, List<(double Cost, FitPoint Point)> tries)
+    private void AddGaskets(Complex[][] current, FitPoint basis, int[] slots, List<(double Cost, FitPoint Point)> tries)
     {
         if (n < 3)
         {
             return;
         }
-        var slots = Lowest(current, basis);
         var leaking = new List<FitPoint>();
         for (var a = 0; a < Math.Min(MostTried, n); a++)
         {
@@ -180,9 +180,9 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     }
 
     // Every weak slot and every pair of weak slots, in every way.
-    private void AddPairs(Complex[][] current, FitPoint basis, List<(double Cost, FitPoint Point)> tries)
+    private void AddPairs(Complex[][] current, FitPoint basis, int[] lowest, List<(double Cost, FitPoint Point)> tries)
     {
-        var slots = Lowest(current, basis).Take(MostTried).ToArray();
+        var slots = lowest[..Math.Min(MostTried, n)];
         var weak = new List<FitPoint>();
         for (var a = 0; a < slots.Length; a++)
         {
@@ -202,11 +202,10 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
         AddBest(current, weak, [-0.003, -0.008, 0.002], tries);
     }
 
-    private int[] Lowest(Complex[][] current, FitPoint basis)
-    {
-        var seen = heights.Solve(current, basis with { Free = true }).Heights;
-        return [.. Enumerable.Range(0, n).OrderBy(i => seen[i])];
-    }
+    // The heights as they look where no slot is held to the others.
+    private double[] Looks(Complex[][] current, FitPoint basis) => heights.Solve(current, basis with { Free = true }).Heights;
+
+    private int[] Lowest(double[] seen) => [.. Enumerable.Range(0, n).OrderBy(i => seen[i])];
 
     // Taking weak cylinders for sound shifts time constant, unevenness and phase: each is tried from where the sound engine ended and from the usual, and the more likely ones a little to all sides.
     private void AddBest(Complex[][] current, List<FitPoint> points, ReadOnlySpan<double> shifts, List<(double Cost, FitPoint Point)> tries)

@@ -61,7 +61,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
     public void Whole(ReadOnlySpan<byte> bytes)
     {
         // The last LF stops every loop that looks ahead, so none needs to ask where the bytes end.
-        var safe = BitConverter.IsLittleEndian ? bytes.Length - RowShape.Longest : 0;
+        var safe = BitConverter.IsLittleEndian ? bytes.Length - RowShape.Ahead : 0;
         var at = 0;
         while (at < bytes.Length)
         {
@@ -156,7 +156,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         ref var first = ref MemoryMarshal.GetReference(bytes);
         var (delimiter, mark) = ((byte)layout.Delimiter, layout.DecimalComma ? (byte)',' : (byte)'.');
         var wantsTime = WantsTime(Count);
-        double amp = 0, sync = 0, volt = 0, time = double.NaN;
+        var row = new Samples(0, 0, 0, double.NaN);
         var column = 0;
         while (true)
         {
@@ -165,21 +165,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             if (role > Time || (role == Time && wantsTime))
             {
                 plain = NumberText.ReadPlain(ref first, ref at, mark, ahead, out var value);
-                switch (role)
-                {
-                    case Time:
-                        time = value;
-                        break;
-                    case Current:
-                        amp = value * layout.AmpsPerUnit;
-                        break;
-                    case Sync:
-                        sync = value;
-                        break;
-                    default:
-                        volt = value * layout.VoltsPerUnit;
-                        break;
-                }
+                row.Set(role, value, layout);
             }
             else
             {
@@ -197,7 +183,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             (column, at) = (column + 1, at + 1);
         }
         Lines++;
-        Keep(amp, sync, volt, time);
+        Keep(row);
         while (Unsafe.Add(ref first, at++) != '\n')
         {
         }
@@ -217,7 +203,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
         }
         var whole = text;
         var bad = tooLong;
-        double amp = double.NaN, sync = double.NaN, volt = double.NaN, time = double.NaN;
+        var row = new Samples(double.NaN, double.NaN, double.NaN, double.NaN);
         var column = 0;
         var wantsTime = WantsTime(Count);
         while (column <= lastColumn && !bad)
@@ -228,21 +214,7 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
             if (role > Time || (role == Time && wantsTime))
             {
                 bad = !NumberText.Read(cell, layout.DecimalComma, out var value);
-                switch (role)
-                {
-                    case Time:
-                        time = value;
-                        break;
-                    case Current:
-                        amp = value * layout.AmpsPerUnit;
-                        break;
-                    case Sync:
-                        sync = value;
-                        break;
-                    default:
-                        volt = value * layout.VoltsPerUnit;
-                        break;
-                }
+                row.Set(role, value, layout);
             }
             column++;
             if (end < 0)
@@ -258,31 +230,54 @@ internal sealed class RowBatch(CaptureLayout layout, int[] roleOf)
                 FirstBadLine = Lines;
                 FirstBad = Encoding.UTF8.GetString(whole[..Math.Min(60, whole.Length)]).Trim();
             }
-            amp = bad ? double.NaN : amp;
+            row.Amp = bad ? double.NaN : row.Amp;
         }
-        Keep(amp, sync, volt, time);
+        Keep(row);
     }
 
-    private void Keep(double amp, double sync, double volt, double time)
+    private void Keep(Samples row)
     {
         if (Count == amps.Length)
         {
             Grow();
         }
-        if (double.IsFinite(time))
+        if (double.IsFinite(row.Time))
         {
-            Times.Add((Count, time));
+            Times.Add((Count, row.Time));
         }
-        amps[Count] = amp;
+        amps[Count] = row.Amp;
         if (syncs.Length > 0)
         {
-            syncs[Count] = sync;
+            syncs[Count] = row.Sync;
         }
         if (volts.Length > 0)
         {
-            volts[Count] = volt;
+            volts[Count] = row.Volt;
         }
         Count++;
+    }
+
+    // What one row gave.
+    private record struct Samples(double Amp, double Sync, double Volt, double Time)
+    {
+        public void Set(int role, double value, CaptureLayout layout)
+        {
+            switch (role)
+            {
+                case RowBatch.Time:
+                    Time = value;
+                    break;
+                case Current:
+                    Amp = value * layout.AmpsPerUnit;
+                    break;
+                case RowBatch.Sync:
+                    Sync = value;
+                    break;
+                default:
+                    Volt = value * layout.VoltsPerUnit;
+                    break;
+            }
+        }
     }
 
     private void Grow()

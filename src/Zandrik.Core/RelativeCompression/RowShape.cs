@@ -13,6 +13,9 @@ internal sealed class RowShape
     /// <summary>Most bytes of a row, its end of line counted; longer ones have no shape.</summary>
     public const int Longest = 64;
 
+    /// <summary>How many bytes from where a row begins must be there: a number that begins at its last byte is still picked out of sixteen.</summary>
+    public const int Ahead = Longest + 16;
+
     private readonly Vector512<byte> pattern;
     private readonly ulong row;
     private readonly Cell[] cells;

@@ -1,0 +1,19 @@
+using Npgsql;
+
+namespace Zandrik.Storage;
+
+/// <summary>Tells a database that serves nobody for the moment from a fault of the program.</summary>
+public static class DatabaseAway
+{
+    // Classes of SQLSTATE: connection, resources, the operator; and a database that takes no connections.
+    private static readonly string[] Classes = ["08", "53", "57"];
+
+    /// <summary>True where what broke, or what it was broken by, says that the database does not answer.</summary>
+    /// <param name="broken">What was thrown.</param>
+    public static bool Is(Exception broken) => broken switch
+    {
+        PostgresException said => Classes.Contains(said.SqlState[..2]) || said.SqlState == PostgresErrorCodes.ObjectNotInPrerequisiteState,
+        NpgsqlException => true,
+        _ => broken.InnerException is { } inner && Is(inner),
+    };
+}

@@ -1,0 +1,25 @@
+using Zandrik.Storage;
+
+namespace Zandrik.Web.Api;
+
+/// <summary>What a script is told when its request breaks: while the database is away, that it is not its request, and to send it again.</summary>
+public static class BrokenAnswer
+{
+    private const string RetryAfterS = "5";
+
+    /// <summary>The status: 503 where the database is away, 500 for anything else.</summary>
+    /// <param name="broken">What was thrown.</param>
+    public static int StatusOf(Exception broken) => DatabaseAway.Is(broken) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
+
+    /// <summary>Fills in what is said where the database is away, and <c>Retry-After</c>; leaves every other problem as it is.</summary>
+    /// <param name="context">The problem that is about to be answered.</param>
+    public static void Say(ProblemDetailsContext context)
+    {
+        if (context.Exception is { } broken && DatabaseAway.Is(broken))
+        {
+            context.ProblemDetails.Title = "The database does not answer.";
+            context.ProblemDetails.Detail = "Send the same request again in a moment, with the same Idempotency-Key if it has one.";
+            context.HttpContext.Response.Headers.RetryAfter = RetryAfterS;
+        }
+    }
+}
