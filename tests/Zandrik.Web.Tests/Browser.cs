@@ -65,6 +65,8 @@ public sealed class Browser : IDisposable
         if (As is { } login && driver.Url.Contains("/sign-in?", StringComparison.Ordinal))
         {
             driver.FindElement(By.CssSelector($"[data-demo={login}]")).Click();
+            // The page is there when this returns, not half of it: a test may cut the network next.
+            Until("the way leads through the door", () => !driver.Url.Contains("/sign-in?", StringComparison.Ordinal) && Script("return document.readyState") is "complete");
         }
     }
 
@@ -218,6 +220,13 @@ public sealed class Browser : IDisposable
     {
         driver.Quit();
         driver.Dispose();
-        Directory.Delete(profile, recursive: true);
+        try
+        {
+            Directory.Delete(profile, recursive: true);
+        }
+        catch (IOException)
+        {
+            // A process of the browser still writes into it: the folder is left to the system, the test is not at fault.
+        }
     }
 }

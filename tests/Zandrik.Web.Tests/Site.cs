@@ -51,9 +51,16 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
     }
 
     /// <summary>Takes the database away from the running server, or gives it back.</summary>
-    public Task DatabaseAsync(bool answers) => TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), answers
-        ? $"alter database {name} allow_connections true"
-        : $"alter database {name} allow_connections false; select pg_terminate_backend(pid) from pg_stat_activity where datname = '{name}'");
+    public async Task DatabaseAsync(bool answers)
+    {
+        var postgres = TestDatabase.OwnerOf("postgres");
+        await TestDatabase.ExecuteAsync(postgres, $"alter database {name} allow_connections {answers}");
+        if (!answers)
+        {
+            // After that is in force, so that none connects in between; and waits for each to be gone, as the signal alone leaves it time for an answer.
+            await TestDatabase.ExecuteAsync(postgres, $"select pg_terminate_backend(pid, 10000) from pg_stat_activity where datname = '{name}'");
+        }
+    }
 
     protected override void ConfigureWebHost(IWebHostBuilder builder) =>
         // As it runs for people: with its error pages, and files compressed beforehand.

@@ -14,12 +14,14 @@ namespace Zandrik.Web.Front;
 public sealed class WhoIsThere(RequestDelegate next)
 {
     /// <summary>Looks and goes on; figures for people are written in the shop's style from here on.</summary>
-    public async Task InvokeAsync(HttpContext context, ShopDoor door)
+    public async Task InvokeAsync(HttpContext context, ShopDoor door, LiveJobs live)
     {
         // Styles, fonts and the pages open to anybody need no look at the database.
         if (context.GetEndpoint()?.Metadata is { } metadata && metadata.GetMetadata<IAuthorizeData>() is not null
             && metadata.GetMetadata<IAllowAnonymous>() is null && context.User.Identity?.IsAuthenticated == true)
         {
+            // Before anything is read: what changes from here on, the page is told.
+            context.Items[typeof(LiveJobs)] = live.Mark;
             int? Number(string claim) => int.TryParse(context.User.FindFirstValue(claim), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
             var who = Number(Reception.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
                 && Guid.TryParse(context.User.FindFirstValue(Reception.StampClaim), out var stamp)

@@ -11,6 +11,64 @@ public sealed class LiveTests(Site site) : IClassFixture<Site>
 
     private static Uri At(string address) => new(address, UriKind.Relative);
 
+    // The next event of a stream, and what it tells.
+    private static async Task<string> EventAsync(StreamReader reader)
+    {
+        string? line;
+        do
+        {
+            line = await reader.ReadLineAsync(Cancel);
+        }
+        while (line?.StartsWith("event:", StringComparison.Ordinal) == false);
+        return $"{line!["event:".Length..].Trim()} {(await reader.ReadLineAsync(Cancel))!["data:".Length..].Trim()}".TrimEnd();
+    }
+
+    private static async Task<IHtmlDocument> PageAsync(HttpClient client, int job) => new HtmlParser().ParseDocument(await client.GetStringAsync(At($"/jobs/{job}/dry?cylinder=1"), Cancel));
+
+    private static async Task RepeatAsync(HttpClient client, int job)
+    {
+        var fields = (await PageAsync(client, job)).QuerySelectorAll("#pad input[type=hidden]").Cast<IHtmlInputElement>().Select(i => KeyValuePair.Create(i.Name!, i.Value))
+            .Append(KeyValuePair.Create("value", "12")).Append(KeyValuePair.Create("kind", "Repeat"));
+        using var form = new FormUrlEncodedContent(fields);
+        (await client.PostAsync(At($"/jobs/{job}/dry?handler=Enter"), form, Cancel)).EnsureSuccessStatusCode();
+    }
+
+    [Fact]
+    public async Task A_page_is_told_of_what_changed_while_it_was_loading_and_of_nothing_else()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        Task<int> MadeAsync() => site.JobAsync("""{ "engine": { "cylinders": 4 }, "tests": [ { "kind": "compression-dry", "unit": "bar", "readings": [ { "cylinder": 1, "value": 12 } ] } ] }""");
+        async Task<StreamReader> StreamAsync(string address) => new(await client.GetStreamAsync(At(address), Cancel));
+        async Task<string> AddressAsync(int job) => (await PageAsync(client, job)).QuerySelector("#bench")!.GetAttribute("data-live")!;
+        var (one, two) = (await MadeAsync(), await MadeAsync());
+        using var hears = await StreamAsync($"/jobs/{two}/live");
+        (await EventAsync(hears)).ShouldBe("ready");
+        // A reading of the second, heard by the server, and with it all that was done before.
+        async Task ReadTwoAsync()
+        {
+            await RepeatAsync(client, two);
+            while (await EventAsync(hears) == "change 0")
+            {
+                // That was its making.
+            }
+        }
+        var ofTwo = await AddressAsync(two);
+        await ReadTwoAsync();
+        using var late = await StreamAsync(ofTwo);
+        (await EventAsync(late)).ShouldBe("ready");
+        (await EventAsync(late)).ShouldBe("change 0", "it changed between the page and its stream");
+        using var restarted = await StreamAsync($"/jobs/{one}/live?since=other-1");
+        (await EventAsync(restarted)).ShouldBe("ready");
+        (await EventAsync(restarted)).ShouldBe("change 0", "what a server heard before its restart is not known");
+
+        var ofOne = await AddressAsync(one);
+        await ReadTwoAsync();
+        using var other = await StreamAsync(ofOne);
+        (await EventAsync(other)).ShouldBe("ready");
+        await RepeatAsync(client, one);
+        (await EventAsync(other)).ShouldMatch("^change [1-9]", "the other job's change is not this one's");
+    }
+
     [Fact]
     public async Task The_stream_tells_of_a_reading_and_of_nothing_on_another_job()
     {
@@ -18,31 +76,17 @@ public sealed class LiveTests(Site site) : IClassFixture<Site>
         using var answer = await client.GetAsync(At("/jobs/10/live"), HttpCompletionOption.ResponseHeadersRead, Cancel);
         answer.Content.Headers.ContentType!.MediaType.ShouldBe("text/event-stream");
         using var reader = new StreamReader(await answer.Content.ReadAsStreamAsync(Cancel));
-        async Task<string> EventAsync()
-        {
-            string? line;
-            do
-            {
-                line = await reader.ReadLineAsync(Cancel);
-            }
-            while (line?.StartsWith("event:", StringComparison.Ordinal) == false);
-            return $"{line!["event:".Length..].Trim()} {(await reader.ReadLineAsync(Cancel))!["data:".Length..].Trim()}".TrimEnd();
-        }
-        (await EventAsync()).ShouldBe("ready");
+        (await EventAsync(reader)).ShouldBe("ready");
         foreach (var job in new[] { 9, 10 })
         {
-            var page = new HtmlParser().ParseDocument(await client.GetStringAsync(At($"/jobs/{job}/dry?cylinder=1"), Cancel));
-            var fields = page.QuerySelectorAll("#pad input[type=hidden]").Cast<IHtmlInputElement>().Select(i => KeyValuePair.Create(i.Name!, i.Value))
-                .Append(KeyValuePair.Create("value", "12")).Append(KeyValuePair.Create("kind", "Repeat"));
-            using var form = new FormUrlEncodedContent(fields);
-            (await client.PostAsync(At($"/jobs/{job}/dry?handler=Enter"), form, Cancel)).EnsureSuccessStatusCode();
+            await RepeatAsync(client, job);
         }
         // Job 9 was written to first and is not heard of here: what comes is of job 10 (its test is begun, then the reading).
         var row = new HtmlParser().ParseDocument(await client.GetStringAsync(At("/jobs/10/dry"), Cancel)).QuerySelector("#bench")!.GetAttribute("data-row");
         var heard = new List<string>();
         do
         {
-            heard.Add(await EventAsync());
+            heard.Add(await EventAsync(reader));
         }
         while (heard[^1] != $"change {row}");
         heard.ShouldAllBe(h => h == "change 0" || h == $"change {row}");

@@ -113,6 +113,12 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Until("and back", () => Figures(browser).Contains("198"));
         browser.Send("select[name=Fuel]", "on");
         other.UntilText(".notes", "Fuel was on");
+        // Who only looks has no pad, and sees it all the same.
+        using var viewer = new Browser { As = "innvik" };
+        viewer.Open(site.Address + job);
+        browser.Click("#pad-value");
+        browser.Press($"201{Keys.Enter}");
+        viewer.Until("the viewer sees it", () => Figures(viewer).Contains("201"));
     }
 
     [Fact]
@@ -137,6 +143,73 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Violations().ShouldBeEmpty();
         browser.Click("[data-choice='1'] button:nth-of-type(2)");
         other.Until("the choice is seen", () => Figures(other)[0] == "145" && other.All("[data-choice]").Count == 0);
+    }
+
+    // Holds what the page looks up for itself until it is let go; what is sent goes through.
+    private void HoldLooks() => browser.Script("""
+        const real = window.fetch, gate = new Promise(open => window.letGo = open);
+        window.looks = 0;
+        window.fetch = async (to, how) => {
+          const answer = await real(to, how);
+          if (how?.method === "POST") return answer;
+          window.looks++;
+          return { ok: answer.ok, status: answer.status, text: async () => { const text = await answer.text(); await gate; return text; } };
+        };
+        """);
+
+    // What stands somewhere as soon as the page has dealt with what was held.
+    private object? LetGo(string expression) => browser.Script($"window.letGo(); return new Promise(done => setTimeout(() => done({expression})))");
+
+    [Fact]
+    public async Task A_look_at_what_another_did_that_answers_late_takes_nothing_off_the_pad()
+    {
+        var job = OpenJob("Late answer", "Inline four");
+        HoldLooks();
+        using var other = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"))).EnsureSuccessStatusCode();
+        browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
+        browser.Press($"163{Keys.Enter}");
+        browser.UntilText("#pad-message", "163 psi kept");
+        LetGo("document.getElementById('pad-message').textContent").ShouldBe("Cylinder 1: 163 psi kept.");
+        browser.UntilText(".notes", "Fuel was on");
+        browser.Text("#pad-message").ShouldBe("Cylinder 1: 163 psi kept.");
+        Figures(browser)[0].ShouldBe("163");
+    }
+
+    [Fact]
+    public async Task A_list_that_was_just_changed_is_sent_whatever_another_does()
+    {
+        var job = OpenJob("Both at once", "Inline four");
+        HoldLooks();
+        using var other = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Plugs", "all-out"))).EnsureSuccessStatusCode();
+        browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
+        browser.Send("select[name=Fuel]", "on");
+        LetGo("true");
+        browser.UntilText(".notes", "Fuel was on");
+    }
+
+    [Fact]
+    public async Task Nor_off_a_step()
+    {
+        var job = await site.JobAsync("""{ "engine": { "cylinders": 4, "fuel": "petrol" }, "tests": [{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 1, "held": 80 } ] }] }""");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        HoldLooks();
+        using var other = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await other.PostFormAsync($"/jobs/{job}/leak-down?handler=Hear&cylinder=1", ("hear", "exhaust|clear"))).EnsureSuccessStatusCode();
+        browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
+        browser.Click("[data-ear=intake]");
+        browser.UntilText("[data-goes]", "intake");
+        LetGo("document.querySelector('[data-ear=intake]').dataset.loud").ShouldBe("faint");
+        browser.UntilText("[data-goes]", "exhaust");
+        browser.Text("[data-goes]").ShouldContain("intake");
+
+        // And it leaves the hand where it is.
+        browser.Script("document.querySelector('.units button[value=bar]').focus()");
+        (await other.PostFormAsync($"/jobs/{job}/leak-down?handler=Hear&cylinder=1", ("hear", "oil-filler|clear"))).EnsureSuccessStatusCode();
+        browser.UntilText("[data-goes]", "oil filler");
+        browser.Script("return document.activeElement.value").ShouldBe("bar");
     }
 
     public void Dispose() => browser.Dispose();

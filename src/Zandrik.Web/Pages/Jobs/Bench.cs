@@ -1,4 +1,5 @@
 using System.Globalization;
+using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
@@ -95,6 +96,18 @@ public sealed record Bench
         [.. Rows.Where(r => r.Value.Beside is not null).OrderBy(r => r.Key).Select(r => (r.Key, r.Value.Beside!))];
 
     public string Address => $"/jobs/{Job.Number}/dry";
+
+    /// <summary>Address that a form of the bench posts to.</summary>
+    public string To(string handler) => $"{Address}?handler={handler}";
+
+    /// <summary>Fields of every form of the bench: which test, which cylinder.</summary>
+    public IHtmlContent Which => new HtmlString((TestId is { } t ? $"<input type=\"hidden\" name=\"test\" value=\"{t}\">" : "") + $"<input type=\"hidden\" name=\"cylinder\" value=\"{Cylinder}\">");
+
+    /// <summary>What the pad's main button keeps: a reading, or what was asked for.</summary>
+    public PadEntryKind Arming => Kind is PadEntryKind.Repeat or PadEntryKind.FirstPulse ? Kind : PadEntryKind.Reading;
+
+    /// <summary>True when what is judged is not what was read: by the gauge's check, or at sea level.</summary>
+    public bool IsCorrected => Judged.Cylinders.Any(c => c.IsCorrected(Unit));
 
     /// <summary>Address of the bench with the pad on a cylinder of this test.</summary>
     public string At(int cylinder) => $"{Address}?{(TestId is { } t ? $"test={t}&" : "")}cylinder={cylinder}";

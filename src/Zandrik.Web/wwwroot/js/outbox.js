@@ -41,8 +41,15 @@ zandrik.outbox = (() => {
     const kept = await store("readonly", s => s.getAll()) ?? [];
     return [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
   }
+  // A database that takes nothing more (the tablet is full) is one that is not there.
   async function keep(entry) {
-    if (await store("readwrite", s => s.add(entry)) === undefined) here.push({ ...entry, number: --counter });
+    if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push({ ...entry, number: --counter });
+  }
+  // On their way into the database: who asks what waits is told of them too.
+  const arriving = [];
+  async function whatWaits() {
+    const kept = await all();
+    return [...kept, ...arriving.filter(a => !kept.some(k => k.form.entry === a.form.entry))];
   }
   async function forget(number) {
     if (number >= 0) await store("readwrite", s => s.delete(number));
@@ -133,11 +140,14 @@ zandrik.outbox = (() => {
       draining = false;
     }
     await show();
-    tell("outbox", { trouble, waiting: await all() });
+    tell("outbox", { trouble, waiting: await whatWaits() });
   }
 
   async function add(entry) {
-    await keep({ ...entry, person: person(), name: meta("zandrik-person")?.dataset.name, at: new Date().toISOString() });
+    const mine = { ...entry, person: person(), name: meta("zandrik-person")?.dataset.name, at: new Date().toISOString() };
+    arriving.push(mine);
+    await keep(mine);
+    arriving.splice(arriving.indexOf(mine), 1);
     await drain();
   }
 
@@ -178,7 +188,7 @@ zandrik.outbox = (() => {
   addEventListener("offline", async () => {
     trouble = "network";
     await show();
-    tell("outbox", { trouble, waiting: await all() });
+    tell("outbox", { trouble, waiting: await whatWaits() });
   });
   document.addEventListener("visibilitychange", () => { if (!document.hidden) drain(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", drain);

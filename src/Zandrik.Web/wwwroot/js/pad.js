@@ -112,14 +112,21 @@
   }
   const focusName = () => document.activeElement?.tagName === "SELECT" ? document.activeElement.name : null;
 
-  // A bench from the server takes the place of the old one; the pad stays where the hand is.
-  function swap(html) {
-    const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("bench");
-    if (!fresh) return;
-    const typed = field()?.value ?? "", focus = focusName();
+  const benchIn = html => new DOMParser().parseFromString(html, "text/html").getElementById("bench");
+  // How many benches took the place of another, so that an answer knows whether it is late.
+  let swaps = 0;
+  function put(fresh) {
     const element = document.importNode(fresh, true);
+    swaps++;
     bench().replaceWith(element);
     htmx.process(element);
+  }
+  // A bench from the server takes the place of the old one; the pad stays where the hand is.
+  function swap(html) {
+    const fresh = benchIn(html);
+    if (!fresh) return;
+    const typed = field()?.value ?? "", focus = focusName();
+    put(fresh);
     place();
     if (field()) field().value = typed;
     settle(focus);
@@ -180,11 +187,9 @@
     message("That is not a number. Type the gauge reading in figures.", true);
   }
   function refused(html) {
-    const fresh = new DOMParser().parseFromString(html, "text/html").getElementById("bench");
+    const fresh = benchIn(html);
     if (!fresh) return;
-    const element = document.importNode(fresh, true);
-    bench().replaceWith(element);
-    htmx.process(element);
+    put(fresh);
     fromBench();
     place();
     settle(null);
@@ -213,12 +218,16 @@
     if (no) { refused(html); return; }
     const shown = html.match(/id="bench"[^>]*data-test="(\d*)"/)?.[1] ?? "";
     // Another test of the job is on the screen: it stays there.
-    if (bench().dataset.test && shown !== bench().dataset.test) return;
+    if (bench().dataset.test && shown !== bench().dataset.test) { message("", false); return; }
     if (e.far) {
       const to = html.match(/data-cylinder="(\d+)" data-kind/)?.[1];
       if (to) Object.assign(stand, { cylinder: Number(to), kind: "Reading" });
     }
-    if (isOnItsWay()) { wanted = true; return; }
+    if (isOnItsWay()) {
+      message(benchIn(html)?.querySelector("#pad-message")?.textContent ?? "", false);
+      wanted = true;
+      return;
+    }
     swap(html);
     release();
   });
@@ -252,19 +261,26 @@
   // While a form of the bench is on its way, the bench it will come back to must stay: nothing else is swapped.
   let onItsWay = -Infinity;
   const isOnItsWay = () => performance.now() - onItsWay < 20000;
+  // A list that is open under somebody's finger is not pulled away.
+  const isAtAField = () => document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)");
   async function catchUp() {
     if (!wanted || looking || !bench() || isOnItsWay()) return;
     if (pending.length && !outbox.trouble) return;
-    // A list that is open under somebody's finger is not pulled away.
-    if (document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)")) return;
+    if (isAtAField()) return;
     if (wanted !== true && wanted <= Number(bench().dataset.row)) { wanted = 0; return; }
     looking = true;
     wanted = 0;
     try {
-      const b = bench();
+      const b = bench(), before = swaps;
       const answer = await fetch(`${b.dataset.address}?${b.dataset.test ? `test=${b.dataset.test}&` : ""}cylinder=${stand.cylinder}`, { headers: { "HX-Request": "true" } });
-      if (isOnItsWay()) wanted = true;
-      else if (answer.ok) { const line = document.getElementById("pad-message").textContent; swap(await answer.text()); message(line, false); }
+      const html = await answer.text();
+      // Asked for before the bench that is shown now: it does not know what was kept meanwhile.
+      if (isOnItsWay() || swaps !== before || isAtAField()) wanted = true;
+      else if (answer.ok) {
+        const line = document.getElementById("pad-message");
+        swap(html);
+        if (line) document.getElementById("pad-message")?.replaceWith(line);
+      }
     } catch { /* the stream says when the network is back */ }
     looking = false;
     catchUp();
@@ -384,11 +400,14 @@
     before = focusName();
     if (isOfTheBench(event)) onItsWay = performance.now();
   });
+  // A list that was changed is sent a moment later; its form must still be there then.
+  document.addEventListener("change", event => { if (event.target.closest('#bench form[hx-trigger*="change"]')) onItsWay = performance.now(); });
   const isBack = () => { onItsWay = -Infinity; setTimeout(catchUp); };
   for (const name of ["htmx:after:swap", "htmx:error", "htmx:response:error"]) document.addEventListener(name, isBack);
   document.addEventListener("htmx:before:swap", () => { typed = field()?.value ?? ""; });
   document.addEventListener("htmx:after:swap", () => {
     if (!bench()) return;
+    swaps++;
     fromBench();
     place();
     if (field()) field().value = typed;

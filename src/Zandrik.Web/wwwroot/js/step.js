@@ -3,7 +3,9 @@
 (() => {
   const { outbox } = zandrik;
   const step = () => document.getElementById("step");
-  let waiting = 0, wanted = false, looking = false;
+  // Keys of this step's entries that are on their way.
+  let waiting = new Set();
+  let wanted = false, looking = false, swaps = 0;
   const open = {};
 
   const say = text => { const line = step()?.querySelector("[data-says]"); if (line) line.textContent = text; };
@@ -13,25 +15,32 @@
     const typed = {};
     for (const e of step().querySelectorAll("input[id]:not([type=checkbox], [type=file]), textarea[id]")) if (e.value !== e.defaultValue) typed[e.id] = e.value;
     for (const e of step().querySelectorAll("select[id]")) if (e.selectedOptions[0] && !e.selectedOptions[0].defaultSelected && [...e.options].some(o => o.defaultSelected)) typed[e.id] = e.value;
-    const focus = document.activeElement;
-    const name = step().contains(focus) ? focus.id ? `#${CSS.escape(focus.id)}` : focus.dataset.ear ? `[data-ear="${focus.dataset.ear}"]` : "" : null;
-    return { typed, name, scroll: scrollY };
+    return { typed, focus: step().contains(document.activeElement) ? document.activeElement : null, scroll: scrollY };
   }
-  function restore({ typed, name, scroll }, kept) {
+  const named = e => `${e.tagName} ${e.getAttribute("aria-label") ?? e.textContent.trim()}`;
+  // The same thing in the step as it is shown now: by its identity, its place on the section, or what it says.
+  function again(e) {
+    if (e.id) return document.getElementById(e.id);
+    if (e.dataset.ear) return step().querySelector(`[data-ear="${e.dataset.ear}"]`);
+    return [...step().querySelectorAll(e.tagName)].find(other => named(other) === named(e)) ?? null;
+  }
+  function restore({ typed, focus, scroll }, kept, own) {
     for (const [id, value] of Object.entries(typed)) { const e = document.getElementById(id); if (e && !kept.includes(id)) e.value = value; }
     for (const d of step().querySelectorAll("details")) if (open[key(d)] !== undefined) d.open = open[key(d)];
-    if (name !== null) {
-      const same = name && step().querySelector(name);
-      // The natural next thing, where the one that was pressed is done; else the one that was pressed.
+    if (focus) {
+      const same = again(focus);
       const here = step().querySelector("[data-here]:not(:disabled)");
-      const target = name.startsWith("[data-ear") ? same : here ?? same;
+      // The natural next thing, where the one that was pressed is done. But a hand that is at another field already, or at the section, stays there; and what others do moves nobody's hand.
+      const stays = !own || focus.dataset.ear || (focus.id in typed && !kept.includes(focus.id));
+      const target = stays ? same ?? here : here ?? same;
       target?.focus({ preventScroll: true });
+      if (target === same && focus.id in typed) target?.setSelectionRange?.(target.value.length, target.value.length);
     }
     scrollTo(0, scroll);
     clock();
   }
   const key = d => d.querySelector("summary")?.textContent.trim().slice(0, 24);
-  function swap(html, kept = []) {
+  function swap(html, kept = [], own = true) {
     const before = keep();
     const parsed = new DOMParser().parseFromString(html, "text/html").getElementById("step");
     if (!parsed) return;
@@ -39,11 +48,12 @@
     const files = [...step().querySelectorAll("input[type=file][id]")].filter(f => f.files.length && !kept.includes(f.id));
     // What has not changed stays the same element, with whatever a script has drawn in it.
     const same = [...step().querySelectorAll("[data-keep]")].map(e => [e, parsed.querySelector(`[data-keep="${CSS.escape(e.dataset.keep)}"]`)]).filter(([, e]) => e);
+    swaps++;
     step().replaceWith(parsed);
     for (const [old, anew] of same) anew.replaceWith(old);
     for (const f of files) document.getElementById(f.id)?.replaceWith(f);
     if (window.htmx) htmx.process(parsed);
-    restore(before, kept);
+    restore(before, kept, own);
     document.dispatchEvent(new CustomEvent("zandrik:shown"));
   }
 
@@ -53,7 +63,7 @@
     const fields = Object.fromEntries(new FormData(form, button));
     delete fields.__RequestVerificationToken;
     fields.entry = outbox.uuid();
-    waiting++;
+    waiting.add(fields.entry);
     if (button && !button.dataset.ear) button.setAttribute("aria-busy", "true");
     outbox.add({ to: form.getAttribute("action"), form: fields, kind: "Step", job: Number(step().dataset.job), page: location.pathname, sent: Object.keys(fields), says: `${form.dataset.step}` });
   }
@@ -133,29 +143,38 @@
   document.addEventListener("zandrik:sent", event => {
     const { entry, html } = event.detail;
     if (entry.kind !== "Step" || entry.page !== location.pathname || !step()) return;
-    waiting = Math.max(0, waiting - 1);
+    waiting.delete(entry.form.entry);
     // With more on its way the last answer says it all.
-    if (waiting === 0) swap(html, event.detail.refused ? [] : entry.sent);
+    if (!waiting.size) swap(html, event.detail.refused ? [] : entry.sent);
   });
   document.addEventListener("zandrik:outbox", event => {
-    const mine = event.detail.waiting.filter(e => e.kind === "Step" && e.page === location.pathname && !e.stuck).length;
-    if (mine) { waiting = mine; say(`${mine === 1 ? "One entry waits" : `${mine} entries wait`} on this tablet; what you see is from before.`); }
+    const before = waiting;
+    waiting = new Set(event.detail.waiting.filter(e => e.kind === "Step" && e.page === location.pathname && !e.stuck).map(e => e.form.entry));
+    const n = waiting.size;
+    if (n && event.detail.trouble) say(`${n === 1 ? "One entry waits" : `${n} entries wait`} on this tablet; what you see is from before.`);
+    // Sent by another tab, or not taken: look what stands there now.
+    else if (!n && before.size) { wanted = true; catchUp(); }
   });
 
+  // A figure that is half typed is not shown anew; it is looked again when the hand leaves the field.
+  const isTyping = () => step().contains(document.activeElement) && document.activeElement.matches("input:not([type=hidden])") && document.activeElement.value !== document.activeElement.defaultValue;
   // What somebody else did on this job.
   async function catchUp() {
-    if (!wanted || looking || waiting || !step() || step().dataset.busy) return;
-    if (step().contains(document.activeElement) && document.activeElement.matches("input:not([type=hidden])") && document.activeElement.value !== document.activeElement.defaultValue) return;
+    if (!wanted || looking || waiting.size || !step() || step().dataset.busy || isTyping()) return;
     wanted = false;
     looking = true;
     try {
+      const before = swaps;
       const answer = await fetch(step().dataset.address, { headers: { "HX-Request": "true" } });
-      if (answer.ok && !waiting) swap(await answer.text());
+      const html = await answer.text();
+      // Asked for before the step that is shown now, or before what is on its way: it would take that off the screen again.
+      if (swaps !== before || waiting.size || step().dataset.busy || isTyping()) wanted = true;
+      else if (answer.ok) swap(html, [], false);
     } catch { /* the stream says when the network is back */ }
     looking = false;
     catchUp();
   }
-  document.addEventListener("focusout", () => setTimeout(catchUp));
+  for (const name of ["focusout", "zandrik:shown"]) document.addEventListener(name, () => setTimeout(catchUp));
 
   function begin() {
     if (!step()) return;
