@@ -62,8 +62,8 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Network(on: false);
         browser.Press($"182{Keys.Enter}183{Keys.Enter}");
         browser.UntilText("#outbox", "2 entries wait on this tablet");
-        browser.CloseTab();
         (await RowsAsync(job)).ShouldBe([181]);
+        browser.CloseTab();
 
         // Any page of the shop sends what waits, not only the job's.
         browser.Network(on: true);
@@ -72,6 +72,24 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Reload();
         browser.UntilText($"a[href='{job}'] .bay-step", "3/4");
         (await RowsAsync(job)).ShouldBe([181, 182, 183]);
+    }
+
+    [Fact]
+    public async Task What_the_server_does_not_take_while_another_page_is_open_is_kept_and_said()
+    {
+        var job = OpenJob("A digit too many", "Inline four");
+        // As long as this page is open nothing gets through, and nothing of it is sent on the way to the next.
+        browser.Script("window.fetch = () => Promise.reject(new TypeError('cut'))");
+        browser.Press($"2055{Keys.Enter}206{Keys.Enter}");
+        browser.UntilText("#outbox", "2 entries wait on this tablet");
+        browser.Open(site.Address + "/");
+        browser.UntilText("#outbox", "Cylinder 1, 2055 psi, typed");
+        browser.Text("#outbox").ShouldContain("value 2055: its step did not take it");
+        browser.Open(site.Address + job);
+        Figures(browser).ShouldBe(["", "206", "", ""], "what came after it is there");
+        browser.Text("#outbox").ShouldContain("2055");
+        browser.Click("#outbox button");
+        browser.Until("it is thrown away", () => !browser.Find("#outbox").Displayed);
     }
 
     [Fact]
@@ -174,6 +192,14 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.UntilText(".notes", "Fuel was on");
         browser.Text("#pad-message").ShouldBe("Cylinder 1: 163 psi kept.");
         Figures(browser)[0].ShouldBe("163");
+
+        // What is half typed beside the pad stays too.
+        browser.Click("#more summary");
+        browser.Type("#more [name=Pulses]", "6");
+        browser.Click("#pad-value");
+        (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"), ("EngineTemperature", "cold"))).EnsureSuccessStatusCode();
+        browser.UntilText(".notes", "Tested cold");
+        browser.Value("#more [name=Pulses]").ShouldBe("6");
     }
 
     [Fact]
@@ -187,6 +213,12 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Send("select[name=Fuel]", "on");
         LetGo("true");
         browser.UntilText(".notes", "Fuel was on");
+
+        // Without a network it is not changed, and the list does not look as if.
+        browser.Network(on: false);
+        browser.Send("select[name=Fuel]", "off");
+        browser.UntilText("#pad-message", "Not changed: the server does not answer");
+        browser.Value("select[name=Fuel]").ShouldBe("on");
     }
 
     [Fact]

@@ -93,6 +93,23 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task What_was_not_taken_is_said_though_more_was_sent_after_it()
+    {
+        var job = await OpenAsync(Petrol, "wet", Dry(205, 204, 140, 206));
+        browser.Network(on: false);
+        browser.Type("#oil", "90");
+        browser.Press(Keys.Enter);
+        browser.UntilText("#outbox", "One entry waits");
+        browser.Type("#oil", "9");
+        browser.Press(Keys.Enter);
+        browser.UntilText("#outbox", "2 entries wait");
+        browser.Network(on: true);
+        browser.UntilText(".soak", "soaking");
+        browser.UntilText("[data-says]", "fits safely");
+        ((double)(await TestAsync(job, "compression-wet"))!["oilMl"]!).ShouldBe(9);
+    }
+
+    [Fact]
     public async Task Where_it_is_forbidden_the_reason_stands_in_its_place()
     {
         await OpenAsync(Petrol.Replace("\"minimum\": 150", "\"minimum\": 150, \"wetAllowed\": false", StringComparison.Ordinal), "wet", Dry(205, 204, 140, 206));

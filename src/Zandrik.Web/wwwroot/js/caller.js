@@ -53,14 +53,16 @@
     const seconds = count > 1 ? ((last - first) / 1000 * count / (count - 1)).toFixed(1) : "";
     const test = root.dataset.test ? { test: root.dataset.test } : {};
     const kept = cylinder, taps = count;
-    const entry = { job: Number(root.dataset.job), to: `/jobs/${root.dataset.job}/dry?handler=Details`, kind: "Details", cylinder, says: `Cylinder ${cylinder}, ${count} compressions`,
+    // What is wrong with a count is said on the page of the dry test; here it is only kept and shown.
+    const entry = { job: Number(root.dataset.job), page: `/jobs/${root.dataset.job}/dry`, to: `/jobs/${root.dataset.job}/dry?handler=Details`, kind: "Details", cylinder, says: `Cylinder ${cylinder}, ${count} compressions`,
       form: { cylinder, Pulses: count, Seconds: seconds, unit: "psi", entry: zandrik.outbox.uuid(), ...test } };
     entry.key = entry.form.entry;
     const picks = [...root.querySelectorAll("[data-pick]")].map(p => Number(p.dataset.pick));
     cylinder = picks[(picks.indexOf(cylinder) + 1) % picks.length];
     reset();
     await zandrik.outbox.add(entry);
-    say(zandrik.outbox.trouble ? `Cylinder ${kept}: ${taps} waits on this device.` : `Cylinder ${kept}: ${taps} kept.`);
+    const left = (await zandrik.outbox.all()).find(e => e.key === entry.key);
+    say(!left ? `Cylinder ${kept}: ${taps} kept.` : left.stuck ? `Cylinder ${kept}: ${taps} was not taken, see above.` : `Cylinder ${kept}: ${taps} waits on this device.`);
   }
   root.addEventListener("click", event => {
     const button = event.target.closest("button");

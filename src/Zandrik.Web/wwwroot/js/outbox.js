@@ -152,7 +152,8 @@ zandrik.outbox = (() => {
   }
 
   // The figures of an entry, for whoever has to enter it again.
-  const typed = e => ["supply", "held", "percent", "value", "idle", "snap", "oil"].filter(n => e.form[n]).map(n => ` ${n} ${e.form[n]}`).join(",");
+  const figures = { supply: "supply", held: "held", percent: "percent", value: "value", idle: "idle", snap: "snap", oil: "oil", Pulses: "compressions", Seconds: "seconds", BatteryV: "battery V", CrankingRpm: "rpm", PumpUp: "gauge" };
+  const typed = e => Object.keys(figures).filter(n => e.form[n]).map(n => ` ${figures[n]} ${e.form[n]}`).join(",");
   const sent = n => n === 1 ? "will be sent by itself" : "will be sent by themselves, in order";
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
   async function show() {

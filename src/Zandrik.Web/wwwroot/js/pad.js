@@ -121,13 +121,17 @@
     bench().replaceWith(element);
     htmx.process(element);
   }
-  // A bench from the server takes the place of the old one; the pad stays where the hand is.
-  function swap(html) {
+  // Fields beside the pad's own, each by its form and, for what is noted about a reading, its cylinder.
+  const besides = () => [...bench().querySelectorAll("form input:not([type=hidden], [type=checkbox], #pad-value)")].map(e => [`${e.form.getAttribute("action")} ${e.name} ${e.form.dataset.outbox ? e.form.elements.cylinder.value : ""}`, e]);
+  // A bench from the server takes the place of the old one; the pad stays where the hand is, and what is half typed stays typed.
+  function swap(html, sent) {
     const fresh = benchIn(html);
     if (!fresh) return;
     const typed = field()?.value ?? "", focus = focusName();
+    const half = sent === "Details" ? [] : besides().filter(([, e]) => e.value !== e.defaultValue).map(([key, e]) => [key, e.value]);
     put(fresh);
     place();
+    for (const [key, e] of half.length ? besides() : []) e.value = half.find(([k]) => k === key)?.[1] ?? e.value;
     if (field()) field().value = typed;
     settle(focus);
   }
@@ -142,7 +146,7 @@
   function entry(handler, form, more) {
     const b = bench();
     const test = b.dataset.test ? { test: b.dataset.test } : {};
-    const e = { job: Number(b.dataset.job), to: `${b.dataset.address}?handler=${handler}`, form: { ...form, ...test, entry: outbox.uuid() }, ...more };
+    const e = { job: Number(b.dataset.job), page: location.pathname, to: `${b.dataset.address}?handler=${handler}`, form: { ...form, ...test, entry: outbox.uuid() }, ...more };
     e.key = e.form.entry;
     pending.push(e);
     outbox.add(e);
@@ -228,7 +232,7 @@
       wanted = true;
       return;
     }
-    swap(html);
+    swap(html, e.kind);
     release();
   });
   // What was typed while an undo was on its way, done in order where the pad stands now.
@@ -415,8 +419,17 @@
     catchUp();
   });
   const notDone = says => { if (field()) { message(says, true); stand.unit = bench().dataset.unit; place(); } };
-  document.addEventListener("htmx:error", () => notDone("Not changed: the server does not answer. Readings can be typed; the rest when it is back."));
+  // A list shows what is so, not what was wanted; what was typed stays.
+  function showAsItIs(event) {
+    for (const list of (event.detail?.ctx?.sourceElement ?? event.target).querySelectorAll?.("#bench select") ?? [])
+      for (const option of list.options) option.selected = option.defaultSelected;
+  }
+  document.addEventListener("htmx:error", event => {
+    showAsItIs(event);
+    notDone("Not changed: the server does not answer. Readings can be typed; the rest when it is back.");
+  });
   document.addEventListener("htmx:response:error", event => {
+    showAsItIs(event);
     const status = event.detail.ctx.response.status;
     if (status === 401) notDone("You are signed out: reload the page to sign in. Readings that wait stay here.");
     else if (status >= 500) notDone("Not changed: the server is in trouble. Try again in a moment.");

@@ -6,6 +6,9 @@
   // Keys of this step's entries that are on their way.
   let waiting = new Set();
   let wanted = false, looking = false, swaps = 0;
+  // When this person was last answered, and for how long that stays to be read.
+  let toldAt = -Infinity;
+  const toldMs = 10000;
   const open = {};
 
   const say = text => { const line = step()?.querySelector("[data-says]"); if (line) line.textContent = text; };
@@ -49,6 +52,10 @@
     // What has not changed stays the same element, with whatever a script has drawn in it.
     const same = [...step().querySelectorAll("[data-keep]")].map(e => [e, parsed.querySelector(`[data-keep="${CSS.escape(e.dataset.keep)}"]`)]).filter(([, e]) => e);
     swaps++;
+    // What was just answered is not wiped away by a look at the same a moment later.
+    const line = step().querySelector("[data-says][data-told]");
+    if (own) toldAt = performance.now();
+    else if (line && performance.now() - toldAt < toldMs) parsed.querySelector("[data-says]")?.replaceWith(line);
     step().replaceWith(parsed);
     for (const [old, anew] of same) anew.replaceWith(old);
     for (const f of files) document.getElementById(f.id)?.replaceWith(f);
@@ -144,9 +151,29 @@
     const { entry, html } = event.detail;
     if (entry.kind !== "Step" || entry.page !== location.pathname || !step()) return;
     waiting.delete(entry.form.entry);
-    // With more on its way the last answer says it all.
-    if (!waiting.size) swap(html, event.detail.refused ? [] : entry.sent);
+    const { refused } = event.detail;
+    // With more on its way the last answer says it all, but why one before it was not taken.
+    if (waiting.size) {
+      if (refused) unsaid.push(problemIn(html));
+      return;
+    }
+    swap(html, refused ? [] : entry.sent);
+    for (const problem of unsaid.splice(0)) complain(problem);
   });
+  const unsaid = [];
+  function problemIn(html) {
+    const shown = new DOMParser().parseFromString(html, "text/html").getElementById("step");
+    return (shown?.querySelector(".field-problem") ?? shown?.querySelector("[data-says]"))?.textContent.trim() ?? "One entry was not taken.";
+  }
+  function complain(problem) {
+    const note = document.createElement("span");
+    note.className = "field-problem d-block";
+    note.textContent = problem;
+    const line = step()?.querySelector("[data-says]");
+    if (!line) return;
+    line.prepend(note);
+    line.dataset.told = "";
+  }
   document.addEventListener("zandrik:outbox", event => {
     const before = waiting;
     waiting = new Set(event.detail.waiting.filter(e => e.kind === "Step" && e.page === location.pathname && !e.stuck).map(e => e.form.entry));
