@@ -200,6 +200,10 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"), ("EngineTemperature", "cold"))).EnsureSuccessStatusCode();
         browser.UntilText(".notes", "Tested cold");
         browser.Value("#more [name=Pulses]").ShouldBe("6");
+        browser.Click("#pad-value");
+        browser.Press($"164{Keys.Enter}");
+        browser.UntilText("#pad-message", "164 psi kept");
+        browser.Value("#more [name=Pulses]").ShouldBe("", "it was of cylinder 2, the pad is at 3");
     }
 
     [Fact]
