@@ -163,13 +163,14 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         other.Until("the choice is seen", () => Figures(other)[0] == "145" && other.All("[data-choice]").Count == 0);
     }
 
-    // Holds what the page looks up for itself until it is let go; what is sent goes through.
-    private void HoldLooks() => browser.Script("""
+    // Holds what the page looks up for itself until it is let go, or the answer to one of its forms; what else is sent goes through.
+    private void HoldLooks(string form = "none") => browser.Script($"const form = 'handler={form}';" + """
         const real = window.fetch, gate = new Promise(open => window.letGo = open);
         window.looks = 0;
         window.fetch = async (to, how) => {
-          const answer = await real(to, how);
-          if (how?.method === "POST") return answer;
+          const answer = await real(to, how), post = how?.method === "POST";
+          if (post && !String(to.url ?? to).includes(form)) return answer;
+          if (post) { await gate; return answer; }
           window.looks++;
           return { ok: answer.ok, status: answer.status, text: async () => { const text = await answer.text(); await gate; return text; } };
         };
@@ -223,6 +224,21 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Send("select[name=Fuel]", "off");
         browser.UntilText("#pad-message", "Not changed: the server does not answer");
         browser.Value("select[name=Fuel]").ShouldBe("on");
+    }
+
+    [Fact]
+    public void A_reading_typed_while_the_unit_changes_is_told_of()
+    {
+        OpenJob("In bar at once", "Inline four");
+        HoldLooks(form: "Unit");
+        browser.Click(".units button[value=bar]");
+        browser.UntilText(".pad-unit", "bar");
+        browser.Press($"14.1{Keys.Enter}");
+        browser.UntilText("#pad-message", "14.1 bar kept");
+        LetGo("true");
+        browser.Until("it is in bar", () => browser.All(".units button[value=bar][aria-pressed=true]").Count == 1);
+        browser.Until("the figure is there", () => Figures(browser)[0] == "14.1");
+        browser.Text("#pad-message").ShouldBe("Cylinder 1: 14.1 bar kept.");
     }
 
     [Fact]

@@ -158,6 +158,13 @@
   // While a form of the bench is on its way, the bench it will come back to must stay: nothing else is swapped.
   let onItsWay = -Infinity;
   const isOnItsWay = () => performance.now() - onItsWay < 20000;
+  // What came of an entry meanwhile: said at once, and again on the bench that comes back.
+  let told = null;
+  function tellMeanwhile(html) {
+    told = benchIn(html)?.querySelector("#pad-message")?.textContent ?? "";
+    message(told, false);
+    look();
+  }
   // A list that is open under somebody's finger is not pulled away.
   const isAtAField = () => document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)");
   async function catchUp() {
@@ -218,6 +225,7 @@
     if (!unit || !field()) return;
     stand.unit = unit.value;
     place();
+    field().focus({ preventScroll: true });
   });
   let typed = "", before = null;
   const isOfTheBench = event => bench()?.contains(event.detail?.ctx?.sourceElement ?? event.target);
@@ -236,10 +244,12 @@
     fromBench();
     place();
     if (field()) field().value = typed;
+    if (told) message(told, false);
+    told = null;
     settle(before);
     catchUp();
   });
-  const notDone = says => { if (field()) { message(says, true); stand.unit = bench().dataset.unit; place(); } };
+  const notDone = says => { told = null; if (field()) { message(says, true); stand.unit = bench().dataset.unit; place(); } };
   // A list shows what is so, not what was wanted; what was typed stays.
   function showAsItIs(event) {
     for (const list of (event.detail?.ctx?.sourceElement ?? event.target).querySelectorAll?.("#bench select") ?? [])
@@ -259,6 +269,6 @@
 
   zandrik.bench = {
     bench, field, numbers, symbols, stand, pending, stillPending, waitingFigures, isMeasured, nextAfter,
-    fromBench, place, force, benchIn, swap, refused, settle, message, isOnItsWay, look, catchUp,
+    fromBench, place, force, swap, refused, settle, message, isOnItsWay, tellMeanwhile, look, catchUp,
   };
 })();

@@ -5,7 +5,7 @@
   const { outbox } = zandrik;
   const {
     bench, field, numbers, symbols, stand, pending, stillPending, waitingFigures, isMeasured, nextAfter,
-    fromBench, place, force, benchIn, swap, refused, settle, message, isOnItsWay, look, catchUp,
+    fromBench, place, force, swap, refused, settle, message, isOnItsWay, tellMeanwhile, look, catchUp,
   } = zandrik.bench;
 
   function beside(way) {
@@ -84,11 +84,7 @@
       const to = html.match(/data-cylinder="(\d+)" data-kind/)?.[1];
       if (to) Object.assign(stand, { cylinder: Number(to), kind: "Reading" });
     }
-    if (isOnItsWay()) {
-      message(benchIn(html)?.querySelector("#pad-message")?.textContent ?? "", false);
-      look();
-      return;
-    }
+    if (isOnItsWay()) { tellMeanwhile(html); return; }
     swap(html, e.kind);
     release();
   });
