@@ -258,5 +258,5 @@ public sealed record WetJudgement
         return $"{char.ToUpperInvariant(text[0])}{text[1..]}{(weak ? ", as far as oil reaches the rings here" : "")}.";
     }
 
-    private static string Percent(double share) => (100 * share).ToString("0", CultureInfo.CurrentCulture) + " %";
+    private static string Percent(double share) => (100 * share).ToString("0;−0;0", CultureInfo.CurrentCulture) + " %";
 }

@@ -99,7 +99,13 @@ public static partial class ShopText
     };
 
     /// <summary>A weight in decibans with its sign.</summary>
-    public static string Db(double db) => (db >= 0 ? "+" : "−") + Math.Abs(db).ToString("0.0", CultureInfo.CurrentCulture);
+    public static string Db(double db) => db.ToString("+0.0;−0.0;0.0", CultureInfo.CurrentCulture);
+
+    /// <summary>A share of one in whole percent, a dash where there is none; what rounds to nothing has no sign.</summary>
+    public static string Share(double? share) => share is { } s ? (100 * s).ToString("0;−0;0", CultureInfo.CurrentCulture) + " %" : "–";
+
+    /// <summary>The same of a change, with its sign.</summary>
+    public static string Change(double? share) => share is { } s ? (100 * s).ToString("+0;−0;0", CultureInfo.CurrentCulture) + " %" : "–";
 
     /// <summary>A firing order as it is stamped on an engine.</summary>
     public static string FiringOrder(EngineSheet engine) => CylinderList.Text(engine.FiringOrder);

@@ -196,12 +196,11 @@ public sealed record JobSheet
     {
         var unit = job.Unit;
         var judged = WetJudgement.Of(job.Record, test, unit);
-        string Share(double? x) => x is { } s ? (100 * s).ToString("0", CultureInfo.CurrentCulture) + " %" : "–";
-        return new SheetPart($"Wet compression, {unit.Symbol()}", judged.Headline, $"{How(test, who)}{(test.OilMl is { } ml ? $"; {TypedFields.Text(ml)} ml of oil" : "")}; a sound cylinder gains {Share(judged.SoundGain)}",
+        return new SheetPart($"Wet compression, {unit.Symbol()}", judged.Headline, $"{How(test, who)}{(test.OilMl is { } ml ? $"; {TypedFields.Text(ml)} ml of oil" : "")}; a sound cylinder gains {ShopText.Share(judged.SoundGain)}",
             ["Cylinder", "Dry", "Wet", "Gain", "Excess", "Brought back", "Says"],
             [.. judged.Cylinders.Where(c => c.Wet is not null).Select(c => (IReadOnlyList<string>)
             [
-                $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", Share(c.Gain), Share(c.ExcessGain), Share(c.Recovery), c.Says,
+                $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", ShopText.Share(c.Gain), ShopText.Share(c.ExcessGain), ShopText.Share(c.Recovery), c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             LatestDryTest.Of(job.Record) is { } dry ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, dry, DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, unit), unit), judged, unit) : null);
@@ -211,12 +210,11 @@ public sealed record JobSheet
     {
         var unit = job.Unit;
         var judged = RunningJudgement.Of(job.Record, test, unit);
-        string Share(double? x) => x is { } s ? (100 * s).ToString("0", CultureInfo.CurrentCulture) + " %" : "–";
         return new SheetPart($"Running and snap compression, {unit.Symbol()}", judged.Headline, How(test, who),
             ["Cylinder", "Idle", "of the others", "Snap", "of the others", "Says"],
             [.. judged.Cylinders.Where(c => c.Idle is not null || c.Snap is not null).Select(c => (IReadOnlyList<string>)
             [
-                $"{c.Cylinder}", c.Idle?.Text(unit) ?? "–", Share(c.IdleToOthers), c.Snap?.Text(unit) ?? "–", Share(c.SnapToOthers), c.Says,
+                $"{c.Cylinder}", c.Idle?.Text(unit) ?? "–", ShopText.Share(c.IdleToOthers), c.Snap?.Text(unit) ?? "–", ShopText.Share(c.SnapToOthers), c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))]);
     }
