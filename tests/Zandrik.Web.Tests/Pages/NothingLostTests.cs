@@ -227,6 +227,21 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task What_is_wrong_with_a_figure_stays_to_be_read()
+    {
+        var job = OpenJob("Barometer", "Inline four");
+        browser.Send("[name=BarometricKPa]", "high" + Keys.Enter);
+        browser.UntilText("#barometer-problem", "from 40 to 115");
+        HoldLooks();
+        using var other = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"))).EnsureSuccessStatusCode();
+        browser.Click("#pad-value");
+        browser.Press($"205{Keys.Enter}");
+        browser.UntilText("#pad-message", "205 psi kept");
+        browser.Value("[name=BarometricKPa]").ShouldBe("high");
+    }
+
+    [Fact]
     public void A_reading_typed_while_the_unit_changes_is_told_of()
     {
         OpenJob("In bar at once", "Inline four");

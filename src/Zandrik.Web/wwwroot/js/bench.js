@@ -123,7 +123,7 @@
     if (!fresh) return;
     const typed = field()?.value ?? "", focus = focusName();
     // What is hidden by now belongs to the cylinder before.
-    const half = sent === "Details" ? [] : besides().filter(([, e]) => e.value !== e.defaultValue && !e.closest("[hidden]")).map(([key, e]) => [key, e.value]);
+    const half = sent === "Details" ? [] : besides().filter(([, e]) => (e.value !== e.defaultValue || e.matches("[aria-invalid=true]")) && !e.closest("[hidden]")).map(([key, e]) => [key, e.value]);
     put(fresh);
     place();
     for (const [key, e] of half.length ? besides() : []) e.value = half.find(([k]) => k === key)?.[1] ?? e.value;
@@ -165,8 +165,8 @@
     message(told, false);
     look();
   }
-  // A list that is open under somebody's finger is not pulled away.
-  const isAtAField = () => document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)");
+  // A list that is open under somebody's finger is not pulled away, nor a form that says what is wrong with what was typed.
+  const isAtAField = () => document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)") || document.querySelector("#bench .field-problem:not(#pad-message)");
   async function catchUp() {
     if (!wanted || looking || !bench() || isOnItsWay()) return;
     if (pending.length && !outbox.trouble) return;
