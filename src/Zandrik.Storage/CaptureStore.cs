@@ -64,7 +64,7 @@ public sealed class CaptureStore(ShopDatabase database)
         ShopPerson who, int job, string name, JudgedCapture judged, Stream raw, string? key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(KeptCapture?, bool)>(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await JobStore.HoldOpenAsync(connection, transaction, job, cancel) is not { Id: { } jobId, Closed: null })
             {
                 return (null, false);
             }

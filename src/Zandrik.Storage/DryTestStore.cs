@@ -2,6 +2,7 @@ using System.Text.Json;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Compression;
+using Zandrik.Core.LeakDown;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 
@@ -14,24 +15,24 @@ namespace Zandrik.Storage;
 public sealed class DryTestStore(ShopDatabase database)
 {
     /// <summary>Starts a further dry test on a job, done like the one before it unless said otherwise.</summary>
-    /// <returns>Row of the test; absent when the shop has no such job.</returns>
-    public Task<long?> StartAsync(ShopPerson who, int job, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel = default) =>
-        database.InShopAsync(who, (c, t) => StartAsync(c, t, who, job, test, onlyIfNone: false, now, cancel), cancel);
-
-    /// <summary>Writes down how a test is done; readings already taken keep their rows.</summary>
-    /// <returns>Row of the test, which is started when the job has none; absent when the shop has no such job or test.</returns>
-    public Task<long?> SetConditionsAsync(
-        ShopPerson who, int job, long? test, TestConditions conditions, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
+    public Task<TestAnswer> StartAsync(ShopPerson who, int job, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, now, cancel);
-            var changed = id is null ? 0 : await connection.ExecuteAsync(new CommandDefinition("""
-                update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb)
-                where id = @id and kind = @kind and job_id = (select j.id from job j where j.number = @job)
-                """, new { id, job, kind = DryCompressionTest.Kind, conditions = JsonSerializer.Serialize(conditions, TestRecordJson.Options) },
-                transaction, cancellationToken: cancel));
-            return changed == 0 ? null : id;
+            var (held, refused) = await HoldAsync(connection, transaction, job, cancel);
+            return held is not { } jobId || refused is not null ? new TestAnswer(null, refused)
+                : new TestAnswer(await AddAsync(connection, transaction, who, jobId, test, now, cancel));
         }, cancel);
+
+    /// <summary>
+    /// Writes down how a test is done, also afterwards: what was noted before stays, with who changed it and when.
+    /// Readings already taken keep their rows.
+    /// </summary>
+    /// <returns>Row of the test, which is started when the job has none.</returns>
+    public Task<TestAnswer> SetConditionsAsync(
+        ShopPerson who, int job, long? test, TestConditions conditions, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+            update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb) where id = @id
+            """, new { id, conditions = JsonSerializer.Serialize(conditions, TestRecordJson.Options) }, transaction, cancellationToken: cancel)), cancel);
 
     /// <summary>Keeps one entry of the pad.</summary>
     /// <param name="who">The shop and person; stands on the row.</param>
@@ -45,8 +46,7 @@ public sealed class DryTestStore(ShopDatabase database)
     /// say. A reading over another person's row that was not seen is kept beside it, not over it.
     /// </param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
-    /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
-    public Task<long?> EnterAsync(
+    public Task<TestAnswer> EnterAsync(
         ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset at, long? seen = null, CancellationToken cancel = default) =>
         AppendEntryAsync(who, job, test, entry.Cylinder, key, at, entry.Pressure.Unit, (locked, head, before) =>
         {
@@ -65,9 +65,8 @@ public sealed class DryTestStore(ShopDatabase database)
         }, cancel);
 
     /// <summary>Notes something about a cylinder's reading beside its figure: count, time, volts, the pump-up curve.</summary>
-    /// <returns>Row of the test; absent when the shop has no such job, test or cylinder.</returns>
     /// <inheritdoc cref="EnterAsync"/>
-    public Task<long?> DescribeAsync(
+    public Task<TestAnswer> DescribeAsync(
         ShopPerson who, int job, long? test, int cylinder, ReadingDetails details, Guid key, DateTimeOffset at, PressureUnit unit, CancellationToken cancel = default) =>
         AppendEntryAsync(who, job, test, cylinder, key, at, unit, (locked, head, before) =>
         {
@@ -79,8 +78,7 @@ public sealed class DryTestStore(ShopDatabase database)
     /// Says which tester the test is done with from here on; a copy of it goes with the test. Readings already
     /// taken keep theirs, unless <paramref name="all"/> says that they were taken with this one too.
     /// </summary>
-    /// <returns>Row of the test; absent when the shop has no such job or test.</returns>
-    public Task<long?> SetTesterAsync(ShopPerson who, int job, long? test, Tester? tester, bool all, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
+    public Task<TestAnswer> SetTesterAsync(ShopPerson who, int job, long? test, Tester? tester, bool all, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
         ChangeTestAsync(who, job, test, unit, at, async (connection, transaction, id) =>
         {
             await connection.ExecuteAsync(new CommandDefinition("""
@@ -97,50 +95,58 @@ public sealed class DryTestStore(ShopDatabase database)
         }, cancel);
 
     /// <summary>Says in which order the cylinders are tested.</summary>
-    /// <returns>Row of the test; absent when the shop has no such job or test.</returns>
-    public Task<long?> SetOrderAsync(ShopPerson who, int job, long? test, IReadOnlyList<int>? order, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
+    public Task<TestAnswer> SetOrderAsync(ShopPerson who, int job, long? test, IReadOnlyList<int>? order, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
         ChangeTestAsync(who, job, test, unit, at, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
             update test set body = case when @order::jsonb is null then body - 'testOrder' else jsonb_set(body, '{testOrder}', @order::jsonb) end where id = @id
             """, new { id, order = order is null ? null : JsonSerializer.Serialize(order) }, transaction, cancellationToken: cancel)), cancel);
 
-    private Task<long?> ChangeTestAsync(
+    private Task<TestAnswer> ChangeTestAsync(
         ShopPerson who, int job, long? test, PressureUnit unit, DateTimeOffset at, Func<NpgsqlConnection, NpgsqlTransaction, long, Task> change, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
-            if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is null)
+            var (held, refused) = await HoldAsync(connection, transaction, job, cancel, underAir: true);
+            if (held is not { } jobId || refused is not null)
             {
-                return (long?)null;
+                return new TestAnswer(null, refused);
             }
-            await change(connection, transaction, id.Value);
-            return id;
+            var id = test ?? await LatestOrNewAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
+            if (await ReadAsync(connection, transaction, job, id, cancel) is null)
+            {
+                return default;
+            }
+            await change(connection, transaction, id);
+            return new TestAnswer(id);
         }, cancel);
 
     // One entry on one cylinder: what it makes of the reading so far is the caller's; that it is kept once, in
     // order, and known again is done here.
-    private Task<long?> AppendEntryAsync(
+    private Task<TestAnswer> AppendEntryAsync(
         ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
         Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var id = test ?? await StartAsync(connection, transaction, who, job, NewTest(who, unit), onlyIfNone: true, at, cancel);
-            if (id is null || await LockAsync(connection, transaction, job, id.Value, cancel) is not { } row)
+            var (held, refused) = await HoldAsync(connection, transaction, job, cancel);
+            if (held is not { } jobId)
             {
-                return null;
+                return default;
             }
-            var known = await connection.ExecuteScalarAsync<bool>(new CommandDefinition(
-                "select exists (select 1 from reading where entry = @key)", new { key }, transaction, cancellationToken: cancel));
-            if (known)
+            var known = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select test_id from reading where entry = @key", new { key }, transaction, cancellationToken: cancel));
+            if (known is not null || refused is not null)
             {
-                return id;
+                return known is null ? new TestAnswer(null, refused) : new TestAnswer(known);
+            }
+            var id = test ?? await LatestOrNewAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
+            if (await ReadAsync(connection, transaction, job, id, cancel) is not { } row)
+            {
+                return default;
             }
             var body = (DryCompressionTest)JsonSerializer.Deserialize<TestEntry>(row.Body, TestRecordJson.Options)!;
             var engine = JsonSerializer.Deserialize<EngineSheet>(row.Engine, TestRecordJson.Options)!;
             if (cylinder < 1 || cylinder > engine.Cylinders)
             {
-                return null;
+                return default;
             }
-            var head = await ReadingChain.HeadAsync(connection, transaction, id.Value, cylinder, cancel);
+            var head = await ReadingChain.HeadAsync(connection, transaction, id, cylinder, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
             var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
             if (measured && await TickStore.TickedAsync(connection, transaction, job, cancel) is { } ticked)
@@ -149,10 +155,15 @@ public sealed class DryTestStore(ShopDatabase database)
                 var missing = PreparationList.NotPrepared(engine, ticked, body.Conditions);
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { NotPrepared = missing.Count > 0 ? missing : null } };
             }
-            after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id.Value, cancel) };
-            await ReadingChain.AppendAsync(connection, transaction, who, id.Value, cylinder, head,
+            if (measured && row.Oiled && (await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Oil is var oil)
+            {
+                // Test oil raises what is read: said on the reading itself, also that it was cleared since.
+                after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { OilBefore = oil.OiledAt(cylinder) is not null ? true : oil.EverOiled ? false : null } };
+            }
+            after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id, cancel) };
+            await ReadingChain.AppendAsync(connection, transaction, who, id, cylinder, head,
                 new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
-            return id;
+            return new TestAnswer(id);
         }, cancel);
 
     /// <summary>
@@ -165,15 +176,13 @@ public sealed class DryTestStore(ShopDatabase database)
     /// <param name="key">Made once for each undo by whoever asks for it: the same undo sent twice takes back one entry.</param>
     /// <param name="at">The time of the undo.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
-    /// <returns>The cylinder whose entry was taken back; absent when nothing is left to take back.</returns>
-    public Task<int?> UndoAsync(ShopPerson who, int job, long test, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync<int?>(who, async (connection, transaction) =>
+    /// <returns>The cylinder whose entry was taken back, absent when nothing is left to take back; and why it was refused.</returns>
+    public Task<(int? Cylinder, string? Refused)> UndoAsync(ShopPerson who, int job, long test, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+        database.InShopAsync<(int?, string?)>(who, async (connection, transaction) =>
         {
-            if (await LockAsync(connection, transaction, job, test, cancel) is null)
-            {
-                return null;
-            }
-            return await ReadingChain.UndoAsync(connection, transaction, who, test, key, at, cancel);
+            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+            return held is null || closed is not null || await ReadAsync(connection, transaction, job, test, cancel) is null ? (null, closed)
+                : (await ReadingChain.UndoAsync(connection, transaction, who, test, key, at, cancel), null);
         }, cancel);
 
     // The first test of a job: what the shop knows of its air stands on it from the start.
@@ -183,39 +192,45 @@ public sealed class DryTestStore(ShopDatabase database)
         Conditions = who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
     };
 
-    private static async Task<long?> StartAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, DryCompressionTest test,
-        bool onlyIfNone, DateTimeOffset now, CancellationToken cancel)
+    // The job's row is held by every writer, so that each sees what the one before it wrote. A closed job takes
+    // nothing, and while the air is on nothing is read dry.
+    private static async Task<(long? Id, string? Refused)> HoldAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel, bool underAir = false)
     {
-        // The job's row is held while a test is added, so that two first readings start one test.
-        var jobId = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-            "select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
-        if (jobId is null)
+        var (id, refused) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+        if (id is null || refused is not null || underAir)
         {
-            return null;
+            return (id, refused);
         }
-        if (onlyIfNone)
-        {
-            var latest = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-                "select id from test where job_id = @jobId and kind = @kind order by position desc limit 1",
-                new { jobId, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel));
-            if (latest is not null)
-            {
-                return latest;
-            }
-        }
-        var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
-            "select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
-        return await JobStore.InsertTestAsync(connection, transaction, who, jobId.Value, position,
-            test with { At = now, By = who.Person }, now, cancel);
+        // The air is off wherever the crank was turned since: turning is refused under air.
+        var air = await connection.ExecuteScalarAsync<bool?>(new CommandDefinition(
+            "select done from job_tick where job_id = @id and list = @list and item = @item order by id desc limit 1",
+            new { id, list = StepStore.Crank, item = CrankGuard.Air }, transaction, cancellationToken: cancel));
+        return (id, air == true ? "The air is on. Air off first: nothing is cranked under air." : null);
     }
 
-    // Writers of one test go one after the other: each sees what the one before it wrote.
-    private static Task<LockedTest?> LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, long test, CancellationToken cancel) =>
-        connection.QuerySingleOrDefaultAsync<LockedTest?>(new CommandDefinition("""
-            select t.body::text as body, (j.record -> 'engine')::text as engine
+    // The job's latest dry test; the first reading or condition starts one.
+    private static async Task<long> LatestOrNewAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel) =>
+        await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
+            "select id from test where job_id = @jobId and kind = @kind order by position desc limit 1", new { jobId, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel))
+        ?? await AddAsync(connection, transaction, who, jobId, test, now, cancel);
+
+    private static async Task<long> AddAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel)
+    {
+        var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
+            "select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
+        return await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, test with { At = now, By = who.Person }, now, cancel);
+    }
+
+    // A dry test of the job, and whether oil was ever noted on it.
+    private static Task<HeldTest?> ReadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, long test, CancellationToken cancel) =>
+        connection.QuerySingleOrDefaultAsync<HeldTest?>(new CommandDefinition("""
+            select t.body::text as body, (j.record -> 'engine')::text as engine,
+                   exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled
             from test t join job j on j.id = t.job_id
-            where t.id = @test and t.kind = @kind and j.number = @job for update of t
+            where t.id = @test and t.kind = @kind and j.number = @job
             """, new { test, job, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel));
 
     private static async Task<IReadOnlyList<(int Slot, ReadingChain.Head Head)>> HeadsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel)
@@ -244,9 +259,10 @@ public sealed class DryTestStore(ShopDatabase database)
     // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
     private sealed record Applied(CompressionReading After, string? Beside, bool Measured);
 
-    private sealed record LockedTest
+    private sealed record HeldTest
     {
         public string Body { get; init; } = "";
         public string Engine { get; init; } = "";
+        public bool Oiled { get; init; }
     }
 }

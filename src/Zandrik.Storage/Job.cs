@@ -44,6 +44,12 @@ public sealed record Job
     /// <summary>Why it was closed with things still to be put back; absent where there were none.</summary>
     public string? CloseReason { get; init; }
 
+    /// <summary>How often the intake was changed since the job was opened; stands in a form, so that it never hides somebody else's change.</summary>
+    public int IntakeVersion { get; init; }
+
+    /// <summary>What the shop calls the vehicle by now, where it was renamed since; absent where nobody said which it is.</summary>
+    public string? VehicleNow { get; init; }
+
     /// <summary>What the shop calls the vehicle, or the job's number where nobody said.</summary>
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 
@@ -64,6 +70,16 @@ public sealed record KeptReading(long Id, ReadingBeside? Beside);
 /// <param name="At">When.</param>
 /// <param name="OtherBy">Who took the one that counts.</param>
 public sealed record ReadingBeside(double Value, PressureUnit Unit, string By, DateTimeOffset At, string OtherBy);
+
+/// <summary>A change of something that is never overwritten.</summary>
+public sealed record Change
+{
+    /// <summary>When.</summary>
+    public DateTimeOffset At { get; init; }
+
+    /// <summary>Who; absent where nobody was signed in.</summary>
+    public string? By { get; init; }
+}
 
 /// <summary>One page of jobs.</summary>
 /// <param name="Jobs">The jobs, newest first.</param>

@@ -2,7 +2,9 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Dapper;
 using Npgsql;
+using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Storage;
 
@@ -87,7 +89,7 @@ public sealed class JobStore(ShopDatabase database)
     /// <param name="cancel">Cancels the work.</param>
     public async Task<TestRecord?> RecordAsync(ShopPerson who, int number, bool superseded, CancellationToken cancel = default)
     {
-        var jobs = await database.InShopAsync(who, (c, t) => LoadAsync(c, t, "j.number = @number", new { number }, superseded, cancel), cancel);
+        var jobs = await database.InShopAsync(who, (c, t) => LoadAsync(c, t, "j.number = @number", new { number }, superseded, cancel, asKept: true), cancel);
         return jobs.Count == 0 ? null : jobs[0].Record;
     }
 
@@ -152,23 +154,53 @@ public sealed class JobStore(ShopDatabase database)
     public Task<int> CountAsync(ShopPerson who, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition("select count(*) from job", null, t, cancellationToken: cancel)), cancel);
 
-    /// <summary>Replaces everything of a job's record but its tests.</summary>
+    /// <summary>
+    /// Replaces everything of a job's record but its tests. What stood there before stays as a version, with who changed
+    /// it and when; a form that was opened before somebody else's change is refused.
+    /// </summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="number">The job.</param>
     /// <param name="record">The record.</param>
     /// <param name="sheetVersion">The version of the engine sheet the engine was taken from; absent to leave it.</param>
+    /// <param name="seen">The <see cref="Job.IntakeVersion"/> that was on the screen; absent to write whatever stands there.</param>
     /// <param name="cancel">Cancels the work.</param>
-    /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, int? sheetVersion = null, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (c, t) => await c.ExecuteAsync(new CommandDefinition("""
-            update job set record = @record::jsonb, vehicle_id = @vehicle,
-                sheet_version_id = coalesce((select v.id from engine_sheet_version v where v.id = @sheetVersion), sheet_version_id)
-            where number = @number
-            """, new
+    public Task<StepAnswer> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, int? sheetVersion = null, int? seen = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) =>
         {
-            number, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion,
-            vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel),
-        }, t, cancellationToken: cancel)) > 0, cancel);
+            var (held, closed) = await HoldOpenAsync(c, t, number, cancel);
+            if (held is not { } id || closed is not null)
+            {
+                return new StepAnswer(held is not null, closed);
+            }
+            var changes = await IntakeChangesAsync(c, t, id, cancel);
+            if (seen is not null && seen != changes.Count)
+            {
+                return new StepAnswer(true, $"{(changes.Count > 0 ? changes[^1].By : null) ?? "Somebody"} changed this intake after you opened it. What you typed is still here: look at what changed, then save it again.");
+            }
+            // The vehicle is known by its row: whoever leaves the name alone leaves the job where it is, whatever the vehicle is called by now.
+            var (vehicle, label, named) = await c.QuerySingleAsync<(int? Vehicle, string? Label, string? Named)>(new CommandDefinition(
+                "select j.vehicle_id, j.vehicle_label, v.label from job j left join vehicle v on v.id = j.vehicle_id where j.id = @id", new { id }, t, cancellationToken: cancel));
+            bool Is(string? name) => string.Equals(record.Vehicle?.Label, name, StringComparison.OrdinalIgnoreCase);
+            if (vehicle is null || !(Is(label) || Is(named)))
+            {
+                vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel);
+            }
+            await c.ExecuteAsync(new CommandDefinition("""
+                update job set record = @record::jsonb, vehicle_id = @vehicle,
+                    sheet_version_id = coalesce((select v.id from engine_sheet_version v where v.id = @sheetVersion), sheet_version_id)
+                where id = @id
+                """, new { id, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion, vehicle }, t, cancellationToken: cancel));
+            return StepAnswer.Kept;
+        }, cancel);
+
+    /// <summary>Who changed a job's intake and when, oldest first; empty for one that stands as it was opened.</summary>
+    public Task<IReadOnlyList<Change>> IntakeChangesAsync(ShopPerson who, int number, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await c.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @number", new { number }, t, cancellationToken: cancel)) is { } id
+            ? await IntakeChangesAsync(c, t, id, cancel) : [], cancel);
+
+    private static async Task<IReadOnlyList<Change>> IntakeChangesAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long id, CancellationToken cancel) =>
+        (await connection.QueryAsync<Change>(new CommandDefinition(
+            "select v.changed_at as at, p.name as by from job_version v left join person p on p.id = v.changed_by where v.job_id = @id order by v.id", new { id }, transaction, cancellationToken: cancel))).AsList();
 
     /// <summary>Shows a job's pressures in another unit. What was read stays as it was read.</summary>
     /// <returns>False when the shop has no such job.</returns>
@@ -181,9 +213,21 @@ public sealed class JobStore(ShopDatabase database)
     /// <param name="at">When it is closed; absent to open it again.</param>
     /// <param name="reason">Why it is closed with things still to be put back; absent where there are none.</param>
     /// <param name="cancel">Cancels the work.</param>
-    /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, string? reason = null, CancellationToken cancel = default) =>
-        ChangeAsync(who, "closed_at = @at, close_reason = @reason", new { number, at, reason }, cancel);
+    /// <returns>Refused while the air is on: it is shut off and vented before anybody leaves.</returns>
+    public Task<StepAnswer> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, string? reason = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) =>
+        {
+            if (await HoldAsync(c, t, number, cancel) is not { } id)
+            {
+                return StepAnswer.Missing;
+            }
+            if (at is not null && (await StepStore.StandingAsync(c, t, who, number, cancel)).Safety.ForbidsUnderAir is { } why)
+            {
+                return new StepAnswer(true, why);
+            }
+            await c.ExecuteAsync(new CommandDefinition("update job set closed_at = @at, close_reason = @reason where id = @id", new { id, at, reason }, t, cancellationToken: cancel));
+            return StepAnswer.Kept;
+        }, cancel);
 
     private Task<bool> ChangeAsync(ShopPerson who, string change, object parameters, CancellationToken cancel) =>
         database.InShopAsync(who, async (c, t) =>
@@ -231,6 +275,14 @@ public sealed class JobStore(ShopDatabase database)
     internal static Task<long?> HoldAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
         connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
 
+    // The same, with why nothing may be written on it: a job that is closed takes no corrections.
+    internal static async Task<(long? Id, string? Closed)> HoldOpenAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel)
+    {
+        var held = await connection.QuerySingleOrDefaultAsync<(long Id, bool Closed)?>(new CommandDefinition(
+            "select id, closed_at is not null from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
+        return (held?.Id, held is { Closed: true } ? JobSafety.Closed : null);
+    }
+
     internal static async Task<long> InsertTestAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int position, TestEntry test,
         DateTimeOffset now, CancellationToken cancel)
@@ -274,11 +326,12 @@ public sealed class JobStore(ShopDatabase database)
     }
 
     internal static async Task<IReadOnlyList<Job>> LoadAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel)
+        NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel, bool asKept = false)
     {
         var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""
-            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason
-            from job j join person p on p.id = j.opened_by
+            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason,
+                   (select count(*)::int from job_version v where v.job_id = j.id) as intake_version, w.label as vehicle_now
+            from job j left join vehicle w on w.id = j.vehicle_id join person p on p.id = j.opened_by
             where {where} order by j.opened_at desc, j.number desc
             """, parameters, transaction, cancellationToken: cancel))).AsList();
         if (jobs.Count == 0)
@@ -297,10 +350,10 @@ public sealed class JobStore(ShopDatabase database)
         var found = (await connection.QueryAsync<FoundRow>(new CommandDefinition(
             "select id, job_id, body::text as body from found_fault where job_id = any(@ids) and withdrawn_at is null order by job_id, id",
             new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(f => f.JobId);
-        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, [.. found[j.Id]], superseded))];
+        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, [.. found[j.Id]], superseded, asKept))];
     }
 
-    private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, List<FoundRow> found, bool superseded)
+    private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, List<FoundRow> found, bool superseded, bool asKept)
     {
         var record = JsonNode.Parse(job.Record)!.AsObject();
         if (found.Count > 0)
@@ -314,7 +367,8 @@ public sealed class JobStore(ShopDatabase database)
         return new Job
         {
             Number = job.Number,
-            Record = TestRecordJson.ReadTrusted(record),
+            // For export it is as it was kept; whoever judges it has to know what was read over oil.
+            Record = asKept ? TestRecordJson.ReadTrusted(record) : OilHistory.Marked(TestRecordJson.ReadTrusted(record)),
             TestIds = [.. tests.Select(t => t.Id)],
             FoundIds = [.. found.Select(f => f.Id)],
             Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
@@ -327,6 +381,8 @@ public sealed class JobStore(ShopDatabase database)
             VehicleId = job.VehicleId,
             SheetVersionId = job.SheetVersionId,
             CloseReason = job.CloseReason,
+            IntakeVersion = job.IntakeVersion,
+            VehicleNow = job.VehicleNow,
         };
     }
 
@@ -382,6 +438,8 @@ public sealed class JobStore(ShopDatabase database)
         public int? VehicleId { get; init; }
         public int? SheetVersionId { get; init; }
         public string? CloseReason { get; init; }
+        public int IntakeVersion { get; init; }
+        public string? VehicleNow { get; init; }
     }
 
     private sealed record TestRow

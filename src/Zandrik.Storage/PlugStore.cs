@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Dapper;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Storage;
 
@@ -32,19 +33,23 @@ public sealed class PlugStore(ShopDatabase database)
     private const string Kind = "plug-inspection";
 
     /// <summary>Keeps what one plug looks like; over an earlier reading of the cylinder it takes its place.</summary>
-    /// <returns>False when the shop has no such job or cylinder.</returns>
-    public Task<bool> ReadAsync(ShopPerson who, int job, PlugReading reading, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+    /// <returns>Not found when the shop has no such job or cylinder.</returns>
+    public Task<StepAnswer> ReadAsync(ShopPerson who, int job, PlugReading reading, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var found = await connection.QuerySingleOrDefaultAsync<(long Id, int Cylinders)?>(new CommandDefinition(
-                "select id, (record -> 'engine' ->> 'cylinders')::int from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
+            var found = await connection.QuerySingleOrDefaultAsync<(long Id, int Cylinders, bool Closed)?>(new CommandDefinition(
+                "select id, (record -> 'engine' ->> 'cylinders')::int, closed_at is not null from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
             if (found is not { } of || reading.Cylinder < 1 || reading.Cylinder > of.Cylinders)
             {
-                return false;
+                return StepAnswer.Missing;
             }
             if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from reading where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
             {
-                return true;
+                return StepAnswer.Kept;
+            }
+            if (of.Closed)
+            {
+                return new StepAnswer(true, JobSafety.Closed);
             }
             var test = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
                 "select id from test where job_id = @Id and kind = @Kind order by position desc limit 1", new { of.Id, Kind }, transaction, cancellationToken: cancel));
@@ -69,7 +74,7 @@ public sealed class PlugStore(ShopDatabase database)
                 shop = who.ShopId, test, cylinder = reading.Cylinder, key, at, person = who.PersonId,
                 body = JsonSerializer.Serialize(reading with { At = at, By = who.Person }, TestRecordJson.Options),
             }, transaction, cancellationToken: cancel));
-            return true;
+            return StepAnswer.Kept;
         }, cancel);
 
     /// <summary>The photos of a job by cylinder, oldest first.</summary>
@@ -87,7 +92,7 @@ public sealed class PlugStore(ShopDatabase database)
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<long?>(new CommandDefinition("""
             insert into plug_photo (shop_id, job_id, cylinder, picture, thumbnail, width, height, at, by_person)
             select @shop, j.id, @cylinder, @picture, @thumbnail, @width, @height, @at, @person from job j
-            where j.number = @job and @cylinder between 1 and (j.record -> 'engine' ->> 'cylinders')::int returning id
+            where j.number = @job and j.closed_at is null and @cylinder between 1 and (j.record -> 'engine' ->> 'cylinders')::int returning id
             """, new { shop = who.ShopId, job, cylinder, picture, thumbnail, width, height, at, person = who.PersonId }, t, cancellationToken: cancel)), cancel);
 
     /// <summary>The bytes of a photo (JPEG); absent when the shop has none of that row on that job.</summary>
@@ -99,5 +104,5 @@ public sealed class PlugStore(ShopDatabase database)
     /// <summary>Takes a photo away.</summary>
     public Task RemovePhotoAsync(ShopPerson who, int job, long photo, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition(
-            "update plug_photo f set removed_at = @at from job j where j.id = f.job_id and j.number = @job and f.id = @photo", new { job, photo, at }, t, cancellationToken: cancel)), cancel);
+            "update plug_photo f set removed_at = @at from job j where j.id = f.job_id and j.number = @job and j.closed_at is null and f.id = @photo", new { job, photo, at }, t, cancellationToken: cancel)), cancel);
 }

@@ -57,15 +57,16 @@ public sealed class ShopDatabase : IAsyncDisposable
     {
         await using var connection = await Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await EnterShopAsync(connection, transaction, who.ShopId, cancel);
+        await EnterShopAsync(connection, transaction, who.ShopId, cancel, who.PersonId);
         var result = await work(connection, transaction);
         await transaction.CommitAsync(cancel);
         return result;
     }
 
-    internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel) =>
+    internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel, int person = 0) =>
         connection.ExecuteAsync(new CommandDefinition(
-            "select set_config('zandrik.shop', @shop::text, true)", new { shop }, transaction, cancellationToken: cancel));
+            "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true)",
+            new { shop, who = person > 0 ? person.ToString(System.Globalization.CultureInfo.InvariantCulture) : "" }, transaction, cancellationToken: cancel));
 
     /// <summary>Closes the pool.</summary>
     public ValueTask DisposeAsync() => Source.DisposeAsync();

@@ -4,6 +4,8 @@ using Npgsql;
 using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
+using Zandrik.Core.Shops;
 
 namespace Zandrik.Storage;
 
@@ -25,6 +27,9 @@ public sealed record StepEvent
     /// <summary>False for something taken back or switched off.</summary>
     public bool Done { get; init; }
 
+    /// <summary>How much: ml of oil; absent where nothing is measured.</summary>
+    public double? Amount { get; init; }
+
     /// <summary>When.</summary>
     public DateTimeOffset At { get; init; }
 
@@ -35,13 +40,17 @@ public sealed record StepEvent
 /// <summary>A job with everything that was done at its steps: what a rule needs to say yes or no.</summary>
 /// <param name="Job">The job.</param>
 /// <param name="Events">Everything done, oldest first.</param>
-public sealed record Standing(Job Job, IReadOnlyList<StepEvent> Events)
+/// <param name="Shop">The shop's settings.</param>
+public sealed record Standing(Job Job, IReadOnlyList<StepEvent> Events, ShopSettings Shop)
 {
+    /// <summary>What can hurt somebody, and so what is locked and what is not offered.</summary>
+    public JobSafety Safety => field ??= JobSafety.Of(Job.Record, [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))], Job.ClosedAt is not null, Shop);
+
     /// <summary>Where the crank stands, and what may be done at it.</summary>
-    public CrankGuard Crank => CrankGuard.Of(Job.Record.Engine, Of(StepStore.Crank).Select(e => new CrankEvent(e.Item, e.Way, e.Done)));
+    public CrankGuard Crank => Safety.Crank;
 
     /// <summary>Which cylinders hold test oil.</summary>
-    public WetGuard Oil => WetGuard.Of(Job.Record, [.. Of(StepStore.Oil).Select(e => new OilEvent(e.Item, int.TryParse(e.Way, out var c) ? c : null, e.At))]);
+    public WetGuard Oil => Safety.Oil;
 
     /// <summary>When air last went on; absent while it never did.</summary>
     public DateTimeOffset? AirWentOnAt => Of(StepStore.Crank).LastOrDefault(e => e is { Item: CrankGuard.Air, Done: true })?.At;
@@ -61,6 +70,11 @@ public sealed record StepAnswer(bool Found, string? Refused)
     internal static readonly StepAnswer Missing = new(false, null), Kept = new(true, null);
 }
 
+/// <summary>A test that something was written on.</summary>
+/// <param name="Test">Row of the test; absent when the shop has no such job, test or cylinder, or where it was refused.</param>
+/// <param name="Refused">Why it was refused, with what to do; absent when it was kept.</param>
+public readonly record struct TestAnswer(long? Test, string? Refused = null);
+
 /// <summary>
 /// Keeps what is done and read at the steps around the dry test: leak-down, wet, running, and the small checks. A
 /// guard is asked with the job held, in the transaction that writes: what it refuses cannot slip in beside it.
@@ -71,16 +85,23 @@ public sealed class StepStore(ShopDatabase database)
     public const string Leak = "leak";
 
     /// <summary>The list of what is done at the crank.</summary>
-    public const string Crank = "crank";
+    public const string Crank = JobSafety.CrankList;
 
     /// <summary>The list of what is done with oil.</summary>
-    public const string Oil = "oil";
+    public const string Oil = JobSafety.OilList;
 
     /// <summary>The list of what is made safe for running compression.</summary>
     public const string Running = "running";
 
     /// <summary>The list of what is done before a capture of starter current.</summary>
     public const string Relative = "relative";
+
+    /// <summary>The list of what is done about liquid in a cylinder.</summary>
+    public const string Liquid = JobSafety.LiquidList;
+
+    /// <summary>How a job stands; absent when the shop has none of that number.</summary>
+    public Task<Standing?> StandingAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await JobStore.HoldAsync(c, t, job, cancel) is null ? null : await StandingAsync(c, t, who, job, cancel), cancel);
 
     /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
     /// <param name="who">The shop and person.</param>
@@ -91,10 +112,26 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="done">False to take it back.</param>
     /// <param name="key">Made once by whoever did it: sent twice, it is kept once.</param>
     /// <param name="at">When it was done.</param>
-    /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
+    /// <param name="refuses">Says why not, as things stand; absent for yes. A job that is closed refuses everything.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> DoAsync(
         ShopPerson who, int job, string list, string item, string? way, bool done, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
+        DoAsync(who, job, list, item, way, done, null, key, at, refuses, cancel);
+
+    /// <summary>The same of something that is measured: tick and amount are one row.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="list">The list.</param>
+    /// <param name="item">What.</param>
+    /// <param name="way">Which way; absent where there is only one.</param>
+    /// <param name="done">False to take it back.</param>
+    /// <param name="amount">How much; absent where nothing is measured.</param>
+    /// <param name="key">Made once by whoever did it: sent twice, it is kept once.</param>
+    /// <param name="at">When it was done.</param>
+    /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    public Task<StepAnswer> DoAsync(
+        ShopPerson who, int job, string list, string item, string? way, bool done, double? amount, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
@@ -105,13 +142,14 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return StepAnswer.Kept;
             }
-            if (refuses(await StandingAsync(connection, transaction, job, cancel)) is { } why)
+            var standing = await StandingAsync(connection, transaction, who, job, cancel);
+            if ((standing.Safety.ForbidsWriting ?? refuses(standing)) is { } why)
             {
                 return new StepAnswer(true, why);
             }
             await connection.ExecuteAsync(new CommandDefinition("""
-                insert into job_tick (shop_id, job_id, list, item, way, done, entry, at, by_person) values (@shop, @jobId, @list, @item, @way, @done, @key, @at, @person)
-                """, new { shop = who.ShopId, jobId, list, item, way, done, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+                insert into job_tick (shop_id, job_id, list, item, way, done, amount, entry, at, by_person) values (@shop, @jobId, @list, @item, @way, @done, @amount, @key, @at, @person)
+                """, new { shop = who.ShopId, jobId, list, item, way, done, amount, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
             return StepAnswer.Kept;
         }, cancel);
 
@@ -143,7 +181,11 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return StepAnswer.Kept;
             }
-            var standing = await StandingAsync(connection, transaction, job, cancel);
+            var standing = await StandingAsync(connection, transaction, who, job, cancel);
+            if (standing.Safety.ForbidsWriting is { } closed)
+            {
+                return new StepAnswer(true, closed);
+            }
             if (cylinder < 1 || cylinder > standing.Job.Record.Engine.Cylinders)
             {
                 return StepAnswer.Missing;
@@ -165,39 +207,40 @@ public sealed class StepStore(ShopDatabase database)
         }, cancel);
 
     /// <summary>Takes the person's own last entry on the job's latest test of a kind back.</summary>
-    /// <returns>True when there was one.</returns>
-    public Task<bool> UndoAsync(ShopPerson who, int job, string kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+    /// <returns>Not found where there was none.</returns>
+    public Task<StepAnswer> UndoAsync(ShopPerson who, int job, string kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            var (jobId, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+            if (jobId is null || closed is not null)
             {
-                return false;
+                return new StepAnswer(jobId is not null, closed);
             }
             var test = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
                 "select id from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
-            return test is { } of && await ReadingChain.UndoAsync(connection, transaction, who, of, key, at, cancel) is not null;
+            return test is { } of && await ReadingChain.UndoAsync(connection, transaction, who, of, key, at, cancel) is not null ? StepAnswer.Kept : StepAnswer.Missing;
         }, cancel);
 
     /// <summary>Changes how the job's latest test of a kind is done; it is started where there is none.</summary>
-    /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> ChangeAsync<TTest>(ShopPerson who, int job, TTest start, Func<TTest, TTest> change, DateTimeOffset at, CancellationToken cancel = default)
+    public Task<StepAnswer> ChangeAsync<TTest>(ShopPerson who, int job, TTest start, Func<TTest, TTest> change, DateTimeOffset at, CancellationToken cancel = default)
         where TTest : TestEntry =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+            if (held is not { } jobId || closed is not null)
             {
-                return false;
+                return new StepAnswer(held is not null, closed);
             }
             var latest = await LatestAsync(connection, transaction, jobId, start, cancel);
             if (latest is not { } found)
             {
                 await AddAsync(connection, transaction, who, jobId, change(start), null, at, cancel);
-                return true;
+                return StepAnswer.Kept;
             }
             var after = change((TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)!);
             await connection.ExecuteAsync(new CommandDefinition("update test set body = @body::jsonb where id = @Id",
                 new { found.Id, body = JsonSerializer.Serialize<TestEntry>(after, TestRecordJson.Options) }, transaction, cancellationToken: cancel));
-            return true;
+            return StepAnswer.Kept;
         }, cancel);
 
     /// <summary>Adds a whole test: one sent by a script, or the form of a small check.</summary>
@@ -207,25 +250,31 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="replaces">Row of the test it corrects, which is withdrawn; absent for none.</param>
     /// <param name="key">Made once: the same test sent twice is kept once.</param>
     /// <param name="at">The time, used where the test says none.</param>
+    /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
-    /// <returns>Row of the test; absent when the shop has no such job.</returns>
-    public Task<long?> AddTestAsync(ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync<long?>(who, async (connection, transaction) =>
+    public Task<TestAnswer> AddTestAsync(
+        ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, Func<Standing, string?>? refuses = null, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (connection, transaction) =>
         {
             if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
             {
-                return null;
+                return default;
             }
             var known = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from test where entry = @key", new { key }, transaction, cancellationToken: cancel));
             if (known is not null)
             {
-                return known;
+                return new TestAnswer(known);
+            }
+            var standing = await StandingAsync(connection, transaction, who, job, cancel);
+            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing)) is { } why)
+            {
+                return new TestAnswer(null, why);
             }
             if (replaces is not null)
             {
                 await WithdrawAsync(connection, transaction, who, jobId, replaces.Value, at, cancel);
             }
-            return await AddAsync(connection, transaction, who, jobId, test, key, at, cancel);
+            return new TestAnswer(await AddAsync(connection, transaction, who, jobId, test, key, at, cancel));
         }, cancel);
 
     /// <summary>Adds a whole test once for each key of its sender: the same request sent again finds the test it added the first time.</summary>
@@ -236,34 +285,42 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="requestHash">Hash of the request's body.</param>
     /// <param name="at">The time, used where the test says none.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
-    /// <returns>Row of the test, absent when the shop has no such job; and whether the key was used before for something else (then nothing was added).</returns>
-    public Task<(long? Test, bool KeyUsedForAnother)> AddTestOnceAsync(
+    /// <returns>Row of the test; and whether the key was used before for something else (then nothing was added).</returns>
+    public Task<(TestAnswer Answer, bool KeyUsedForAnother)> AddTestOnceAsync(
         ShopPerson who, int job, TestEntry test, string key, byte[] requestHash, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync<(long?, bool)>(who, async (connection, transaction) =>
+        database.InShopAsync<(TestAnswer, bool)>(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+            if (held is not { } jobId)
             {
-                return (null, false);
+                return (default, false);
             }
             await connection.ExecuteAsync(new CommandDefinition("select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
             var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, long? Test)?>(new CommandDefinition(
                 "select request_hash, job_number, test_id from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
             if (before is { } made)
             {
-                return (made.Test, made.Test is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(requestHash));
+                return (new TestAnswer(made.Test), made.Test is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(requestHash));
+            }
+            if (closed is not null)
+            {
+                return (new TestAnswer(null, closed), false);
             }
             var id = await AddAsync(connection, transaction, who, jobId, test, null, at, cancel);
             await connection.ExecuteAsync(new CommandDefinition(
                 "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @requestHash, @job, @id)",
                 new { shop = who.ShopId, key, requestHash, job, id }, transaction, cancellationToken: cancel));
-            return (id, false);
+            return (new TestAnswer(id), false);
         }, cancel);
 
     /// <summary>Takes a small check back; it stays on record, withdrawn.</summary>
-    /// <returns>False when the shop has no such job or test.</returns>
-    public Task<bool> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>
+    public Task<StepAnswer> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
-            await JobStore.HoldAsync(connection, transaction, job, cancel) is { } jobId && await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0, cancel);
+        {
+            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
+            return held is not { } jobId || closed is not null ? new StepAnswer(held is not null, closed)
+                : await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0 ? StepAnswer.Kept : StepAnswer.Missing;
+        }, cancel);
 
     // Only what is one form is withdrawn: readings taken at the engine have their own undo.
     private static Task<int> WithdrawAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, long test, DateTimeOffset at, CancellationToken cancel) =>
@@ -286,12 +343,12 @@ public sealed class StepStore(ShopDatabase database)
         return id;
     }
 
-    private static async Task<Standing> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
-        new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel));
+    internal static async Task<Standing> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
+        new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel), who.Settings);
 
     internal static async Task<IReadOnlyList<StepEvent>> EventsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
         (await connection.QueryAsync<StepEvent>(new CommandDefinition("""
-            select x.id, x.list, x.item, x.way, x.done, x.at, p.name as by
+            select x.id, x.list, x.item, x.way, x.done, x.amount, x.at, p.name as by
             from job_tick x join job j on j.id = x.job_id join person p on p.id = x.by_person where j.number = @job order by x.id
             """, new { job }, transaction, cancellationToken: cancel))).AsList();
 

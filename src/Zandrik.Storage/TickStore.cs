@@ -1,6 +1,7 @@
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Storage;
 
@@ -24,10 +25,10 @@ public sealed record Tick
 public sealed class TickStore(ShopDatabase database)
 {
     /// <summary>The word of the preparation list.</summary>
-    public const string Prepare = "prepare";
+    public const string Prepare = JobSafety.PrepareList;
 
     /// <summary>The word of the refit list.</summary>
-    public const string Refit = "refit";
+    public const string Refit = JobSafety.RefitList;
 
     /// <summary>The lines of a list that are ticked now, by word.</summary>
     public Task<IReadOnlyDictionary<string, Tick>> ListAsync(ShopPerson who, int job, string list, CancellationToken cancel = default) =>
@@ -35,14 +36,6 @@ public sealed class TickStore(ShopDatabase database)
             (await c.QueryAsync<Tick>(new CommandDefinition($"""
                 select l.item, l.way, l.at, p.name as by from ({Latest}) l join person p on p.id = l.by_person where l.done
                 """, new { job, list }, t, cancellationToken: cancel))).ToDictionary(x => x.Item), cancel);
-
-    /// <summary>Ticks a line, or takes the tick away.</summary>
-    /// <returns>False when the shop has no such job.</returns>
-    public Task<bool> TickAsync(ShopPerson who, int job, string list, string item, string? way, bool done, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (c, t) => await c.ExecuteAsync(new CommandDefinition("""
-            insert into job_tick (shop_id, job_id, list, item, way, done, at, by_person)
-            select @shop, j.id, @list, @item, @way, @done, @at, @person from job j where j.number = @job
-            """, new { shop = who.ShopId, job, list, item, way, done, at, person = who.PersonId }, t, cancellationToken: cancel)) > 0, cancel);
 
     private const string Latest = """
         select distinct on (x.item) x.item, x.way, x.done, x.at, x.by_person from job_tick x join job j on j.id = x.job_id

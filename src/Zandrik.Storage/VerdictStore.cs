@@ -91,7 +91,7 @@ public sealed class VerdictStore(ShopDatabase database)
                 return new StepAnswer(true, $"Version {latest.Version} was signed meanwhile, by {latest.By}. Open it again to sign another.");
             }
             var found = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0];
-            var snapshot = VerdictSnapshot.Of(found.Record, found.Unit);
+            var snapshot = VerdictSnapshot.Of(found.Record, found.Unit, (await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Safety);
             if (PrintOf(snapshot) != sign.Seen)
             {
                 return new StepAnswer(true, "Something on this job has changed since you looked. Look at it as it stands now, then sign.");
@@ -100,6 +100,8 @@ public sealed class VerdictStore(ShopDatabase database)
             {
                 return new StepAnswer(true, problem.Says);
             }
+            // Signed with nothing different it is an agreement, whichever button was pressed.
+            sign = sign with { Agrees = !sign.Differs(snapshot) };
             var said = SaidIn(snapshot, sign);
             await connection.ExecuteAsync(new CommandDefinition("""
                 insert into verdict (shop_id, job_id, version, agrees, reason, said, snapshot, entry, at, by_person)

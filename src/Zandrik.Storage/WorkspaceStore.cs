@@ -1,4 +1,5 @@
 using Zandrik.Core.Engines;
+using Zandrik.Core.Shops;
 
 namespace Zandrik.Storage;
 
@@ -9,11 +10,12 @@ namespace Zandrik.Storage;
 /// <param name="Testers">The shop's testers.</param>
 /// <param name="Workshop">What the sheet's version says beside the engine; absent where the engine came from no sheet.</param>
 /// <param name="Verdict">The latest verdict that was signed; absent for none.</param>
+/// <param name="Shop">The shop's settings.</param>
 public sealed record Workspace(
-    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict)
+    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict, ShopSettings Shop)
 {
     /// <summary>How things stand, as a rule is asked about them.</summary>
-    public Standing Standing => new(Job, Events);
+    public Standing Standing => field ??= new(Job, Events, Shop);
 }
 
 /// <summary>
@@ -40,6 +42,6 @@ public sealed class WorkspaceStore(ShopDatabase database)
             var earlier = withEarlier && job.DryTests.Count < 2 ? await JobStore.MeasuredBeforeAsync(connection, transaction, job, cancel) : null;
             var events = await StepStore.EventsAsync(connection, transaction, number, cancel);
             var workshop = job.SheetVersionId is { } version ? (await SheetStore.VersionAsync(connection, transaction, version, cancel))?.Document.Workshop : null;
-            return new Workspace(job, earlier, events, await TesterStore.ListAsync(connection, transaction, cancel), workshop, await VerdictStore.LatestAsync(connection, transaction, number, cancel));
+            return new Workspace(job, earlier, events, await TesterStore.ListAsync(connection, transaction, cancel), workshop, await VerdictStore.LatestAsync(connection, transaction, number, cancel), who.Settings);
         }, cancel);
 }

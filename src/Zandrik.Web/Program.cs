@@ -36,6 +36,7 @@ builder.Services.AddSingleton<PlugStore>();
 builder.Services.AddSingleton<StepStore>();
 builder.Services.AddSingleton<CaptureStore>();
 builder.Services.AddSingleton<CaptureDesk>();
+builder.Services.AddSingleton<PhotoDesk>();
 builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<FindingStore>();

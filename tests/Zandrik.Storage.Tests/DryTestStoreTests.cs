@@ -14,8 +14,8 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     private async Task<int> JobAsync() =>
         await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 } }, Now, PressureUnit.Psi, cancel: Cancel);
 
-    private Task<long?> EnterAsync(int job, int cylinder, double value, PadEntryKind kind = PadEntryKind.Reading, Guid? key = null, PressureUnit unit = PressureUnit.Psi) =>
-        db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, cancel: Cancel);
+    private async Task<long?> EnterAsync(int job, int cylinder, double value, PadEntryKind kind = PadEntryKind.Reading, Guid? key = null, PressureUnit unit = PressureUnit.Psi) =>
+        (await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, kind, new GaugePressure(value, unit)), key ?? Guid.NewGuid(), Now, cancel: Cancel)).Test;
 
     private async Task<IReadOnlyList<CompressionReading>> ReadingsAsync(int job, bool superseded = false)
     {
@@ -87,7 +87,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         await EnterAsync(job, 1, 205);
         await EnterAsync(job, 2, 136);
         var test = (await EnterAsync(job, 2, 163))!.Value;
-        Task<int?> Undo() => db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel);
+        async Task<int?> Undo() => (await db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel)).Cylinder;
 
         (await Undo()).ShouldBe(2);
         (await ReadingsAsync(job)).Select(r => r.Value).ShouldBe([205, 136]);
@@ -106,7 +106,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     public async Task Conditions_are_kept_before_and_after_the_first_reading()
     {
         var job = await JobAsync();
-        var test = await db.DryTests.SetConditionsAsync(db.Ostrel, job, null, new TestConditions { Throttle = ThrottlePlate.Closed }, PressureUnit.Psi, Now, Cancel);
+        var test = (await db.DryTests.SetConditionsAsync(db.Ostrel, job, null, new TestConditions { Throttle = ThrottlePlate.Closed }, PressureUnit.Psi, Now, Cancel)).Test;
         await EnterAsync(job, 1, 180);
         await db.DryTests.SetConditionsAsync(db.Ostrel, job, test, new TestConditions { Throttle = ThrottlePlate.Open }, PressureUnit.Psi, Now, Cancel);
         var found = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests.Single();
@@ -122,9 +122,9 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         var test = (await EnterAsync(job, 1, 205))!.Value;
         (await db.Jobs.FindAsync(db.Stranger, job, Cancel)).ShouldBeNull();
         (await db.Jobs.ListAsync(db.Stranger, new JobFilter(), 50, Cancel)).Jobs.ShouldNotContain(j => j.Number == job && j.OpenedBy == "M. Ostrel");
-        (await db.Jobs.CloseAsync(db.Stranger, job, Now, cancel: Cancel)).ShouldBeFalse();
-        (await db.DryTests.UndoAsync(db.Stranger, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
-        (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();
+        (await db.Jobs.CloseAsync(db.Stranger, job, Now, cancel: Cancel)).Found.ShouldBeFalse();
+        (await db.DryTests.UndoAsync(db.Stranger, job, test, Guid.NewGuid(), Now, Cancel)).Cylinder.ShouldBeNull();
+        (await db.DryTests.EnterAsync(db.Stranger, job, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).Test.ShouldBeNull();
         (await ReadingsAsync(job)).Single().Value.ShouldBe(205);
     }
 
@@ -133,7 +133,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     {
         var (mine, other) = (await JobAsync(), await JobAsync());
         var test = (await EnterAsync(mine, 1, 205))!.Value;
-        (await db.DryTests.EnterAsync(db.Ostrel, other, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).ShouldBeNull();
+        (await db.DryTests.EnterAsync(db.Ostrel, other, test, new PadEntry(1, PadEntryKind.Reading, new GaugePressure(1, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel)).Test.ShouldBeNull();
     }
 
     [Theory]
@@ -170,8 +170,8 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         return db.Ostrel with { Person = "T. Hallan", PersonId = (int)(await db.AsOwnerAsync($"select id from person where name = 'T. Hallan' and shop_id = {db.Ostrel.ShopId}"))! };
     }
 
-    private Task<long?> SeenAsync(ShopPerson who, int job, double value, long? seen, PadEntryKind kind = PadEntryKind.Reading) =>
-        db.DryTests.EnterAsync(who, job, null, new PadEntry(1, kind, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, seen, Cancel);
+    private async Task<long?> SeenAsync(ShopPerson who, int job, double value, long? seen, PadEntryKind kind = PadEntryKind.Reading) =>
+        (await db.DryTests.EnterAsync(who, job, null, new PadEntry(1, kind, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, seen, Cancel)).Test;
 
     [Fact]
     public async Task A_reading_over_one_that_was_not_seen_is_kept_beside_it_until_somebody_says_which_counts()
@@ -214,9 +214,9 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         await db.DryTests.EnterAsync(hallan, job, test, new PadEntry(2, PadEntryKind.Reading, new GaugePressure(140, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
         var key = Guid.NewGuid();
         var undone = await Task.WhenAll(Enumerable.Range(0, 3).Select(_ => db.DryTests.UndoAsync(db.Ostrel, job, test, key, Now, Cancel)));
-        undone.ShouldAllBe(c => c == 1, "cylinder 2 was written over by somebody else since; the same undo sent three times is one");
-        (await db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
-        (await db.DryTests.UndoAsync(hallan, job, test, Guid.NewGuid(), Now, Cancel)).ShouldBe(2);
+        undone.ShouldAllBe(u => u.Cylinder == 1, "cylinder 2 was written over by somebody else since; the same undo sent three times is one");
+        (await db.DryTests.UndoAsync(db.Ostrel, job, test, Guid.NewGuid(), Now, Cancel)).Cylinder.ShouldBeNull();
+        (await db.DryTests.UndoAsync(hallan, job, test, Guid.NewGuid(), Now, Cancel)).Cylinder.ShouldBe(2);
         (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!.Select(r => r.Value).ShouldBe([163]);
     }
 

@@ -29,7 +29,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
     public async Task A_guard_is_asked_where_it_is_written_so_nothing_slips_in_beside_it()
     {
         var job = await JobAsync();
-        (await HeldAsync(job, 1, 90)).Refused!.ShouldContain("top dead centre");
+        (await HeldAsync(job, 1, 90)).Refused!.ShouldContain("TDC on compression");
         (await CrankAsync(job, CrankGuard.Turned, "1")).Refused.ShouldBeNull();
         (await CrankAsync(job, CrankGuard.Air)).Refused!.ShouldContain("No air yet");
         foreach (var word in new[] { "key", "stroke", "chocks", "held", "bar" })
@@ -65,11 +65,11 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         await HeldAsync(job, 2, 60);
         async Task<LeakDownReading[]> ReadingsAsync() => [.. ((LeakDownTest)(await RecordAsync(job)).Tests!.Single()).Readings ?? []];
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(60);
-        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).ShouldBeTrue();
+        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeTrue();
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(55);
         await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel);
         (await ReadingsAsync()).ShouldBeEmpty();
-        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).ShouldBeFalse();
+        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
         (await HeldAsync(job, 2, 70)).Refused.ShouldBeNull();
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(70);
         (await db.Jobs.RecordAsync(db.Ostrel, job, superseded: true, Cancel))!.Tests!.OfType<LeakDownTest>().Single().Readings!.Count.ShouldBe(4, "nothing is lost");
@@ -95,9 +95,9 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
     {
         var job = await JobAsync();
         var key = Guid.NewGuid();
-        var first = await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Unclear }, null, key, Now, Cancel);
-        (await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Unclear }, null, key, Now, Cancel)).ShouldBe(first);
-        await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Positive }, first, Guid.NewGuid(), Now, Cancel);
+        var first = await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Unclear }, null, key, Now, cancel: Cancel);
+        (await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Unclear }, null, key, Now, cancel: Cancel)).ShouldBe(first);
+        await steps.AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Positive }, first.Test, Guid.NewGuid(), Now, cancel: Cancel);
         var test = (CombustionGasTest)(await RecordAsync(job)).Tests!.ShouldHaveSingleItem();
         (test.Result, test.By, test.At).ShouldBe((CombustionGasResult.Positive, "M. Ostrel", Now));
         var kept = await db.Database.InShopAsync(db.Ostrel, (c, t) => Dapper.SqlMapper.ExecuteScalarAsync<int>(c, "select count(*)::int from test where withdrawn_at is not null and job_id = (select id from job where number = @job)", new { job }, t), Cancel);
@@ -109,7 +109,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
     {
         var job = await JobAsync(new DryCompressionTest { Readings = [new CompressionReading { Cylinder = 1, Value = 200 }] });
         var id = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.TestIds.Single();
-        (await steps.WithdrawAsync(db.Ostrel, job, id, Now, Cancel)).ShouldBeFalse();
+        (await steps.WithdrawAsync(db.Ostrel, job, id, Now, Cancel)).Found.ShouldBeFalse();
         (await RecordAsync(job)).Tests!.Count.ShouldBe(1);
     }
 
@@ -119,7 +119,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         var job = await WithAirAsync();
         var stranger = db.Stranger;
         (await steps.DoAsync(stranger, job, StepStore.Crank, CrankGuard.Air, null, false, Guid.NewGuid(), Now, _ => null, Cancel)).Found.ShouldBeFalse();
-        (await steps.AddTestAsync(stranger, job, new FluidsCheck(), null, Guid.NewGuid(), Now, Cancel)).ShouldBeNull();
-        (await steps.UndoAsync(stranger, job, "leak-down", Guid.NewGuid(), Now, Cancel)).ShouldBeFalse();
+        (await steps.AddTestAsync(stranger, job, new FluidsCheck(), null, Guid.NewGuid(), Now, cancel: Cancel)).Test.ShouldBeNull();
+        (await steps.UndoAsync(stranger, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
     }
 }

@@ -16,7 +16,10 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
 
     private Task<int> JobAsync() => db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol } }, Now, cancel: Cancel);
 
-    private Task<long?> EnterAsync(int job, int cylinder, double value) =>
+    private Task<StepAnswer> TickAsync(int job, string list, string item, string? way, bool done = true, ShopPerson? who = null) =>
+        new StepStore(db.Database).DoAsync(who ?? db.Ostrel, job, list, item, way, done, Guid.NewGuid(), Now, _ => null, Cancel);
+
+    private Task<TestAnswer> EnterAsync(int job, int cylinder, double value) =>
         db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(cylinder, PadEntryKind.Reading, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
 
     [Fact]
@@ -24,9 +27,9 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     {
         var job = await JobAsync();
         await EnterAsync(job, 1, 200);
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "fuel", "pump-relay", done: true);
         await EnterAsync(job, 2, 200);
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", "coils-unplugged", done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "ignition", "coils-unplugged", done: true);
         await EnterAsync(job, 3, 200);
         var readings = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!;
         readings[0].Conditions.ShouldBeNull("the list was not begun");
@@ -40,14 +43,14 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     {
         var job = await JobAsync();
         async Task<CompressionReading> ReadingAsync() => (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.DryTests[0].Test.Readings!.Single();
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "fuel", "pump-relay", done: true);
         await EnterAsync(job, 1, 200);
         (await ReadingAsync()).Conditions!.NotPrepared!.ShouldContain(PreparationItem.Ignition);
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", "coils-unplugged", done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "ignition", "coils-unplugged", done: true);
         await EnterAsync(job, 1, 200);
         (await ReadingAsync()).Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Ignition, "cranked again, prepared now");
         await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(1, PadEntryKind.Repeat, new GaugePressure(190, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "ignition", null, done: false, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "ignition", null, done: false);
         await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(1, PadEntryKind.Choose, new GaugePressure(200, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
         (await ReadingAsync()).Conditions!.NotPrepared!.ShouldNotContain(PreparationItem.Ignition, "nothing was cranked for the choice");
     }
@@ -56,11 +59,11 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     public async Task A_tick_knows_who_when_and_which_way_and_can_be_taken_away()
     {
         var job = await JobAsync();
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", "pump-relay", done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "fuel", "pump-relay", done: true);
         (await ticks.ListAsync(db.Ostrel, job, TickStore.Prepare, Cancel))["fuel"].ShouldBe(new Tick { Item = "fuel", Way = "pump-relay", At = Now, By = "M. Ostrel" });
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", null, done: false, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "fuel", null, done: false);
         (await ticks.ListAsync(db.Ostrel, job, TickStore.Prepare, Cancel)).ShouldBeEmpty();
-        (await ticks.TickAsync(db.Stranger, job + 5000, TickStore.Prepare, "fuel", null, done: true, Now, Cancel)).ShouldBeFalse();
+        (await TickAsync(job + 5000, TickStore.Prepare, "fuel", null, who: db.Stranger)).Found.ShouldBeFalse();
         (await ticks.ListAsync(db.Ostrel, job, TickStore.Refit, Cancel)).ShouldBeEmpty();
     }
 
@@ -73,7 +76,7 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
         await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => plugs.ReadAsync(db.Ostrel, job, oily, key, Now, Cancel)));
         await plugs.ReadAsync(db.Ostrel, job, oily with { Signs = [PlugSign.DrySoot] }, Guid.NewGuid(), Now, Cancel);
         await plugs.ReadAsync(db.Ostrel, job, new PlugReading { Cylinder = 1, Signs = [PlugSign.Normal] }, Guid.NewGuid(), Now, Cancel);
-        (await plugs.ReadAsync(db.Ostrel, job, oily with { Cylinder = 5 }, Guid.NewGuid(), Now, Cancel)).ShouldBeFalse("no such cylinder");
+        (await plugs.ReadAsync(db.Ostrel, job, oily with { Cylinder = 5 }, Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse("no such cylinder");
         var record = (await db.Jobs.RecordAsync(db.Ostrel, job, superseded: true, Cancel))!;
         var readings = record.Tests!.OfType<PlugInspection>().Single().Readings!;
         readings.Count(r => r.SupersededBy is null).ShouldBe(2);
@@ -97,7 +100,7 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     public async Task Ticks_are_only_ever_added()
     {
         var job = await JobAsync();
-        await ticks.TickAsync(db.Ostrel, job, TickStore.Prepare, "fuel", null, done: true, Now, Cancel);
+        await TickAsync(job, TickStore.Prepare, "fuel", null, done: true);
         (await Should.ThrowAsync<PostgresException>(() => db.AsOwnerAsync("update job_tick set done = false"))).MessageText.ShouldContain("never changed");
     }
 }

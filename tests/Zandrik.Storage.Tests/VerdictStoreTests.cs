@@ -51,7 +51,7 @@ public sealed class VerdictStoreTests(TestDatabase db) : IClassFixture<TestDatab
     {
         var job = await JobAsync();
         var seen = await SeenAsync(job);
-        await new StepStore(db.Database).AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Positive }, null, Guid.NewGuid(), Now, Cancel);
+        await new StepStore(db.Database).AddTestAsync(db.Ostrel, job, new CombustionGasTest { Result = CombustionGasResult.Positive }, null, Guid.NewGuid(), Now, cancel: Cancel);
         (await SignAsync(job, seen: seen)).Refused!.ShouldContain("changed since you looked");
         var key = Guid.NewGuid();
         (await SignAsync(job, key)).Refused.ShouldBeNull();

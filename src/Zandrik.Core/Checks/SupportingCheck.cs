@@ -1,4 +1,5 @@
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Checks;
 
@@ -45,6 +46,30 @@ public sealed record SupportingCheck(string Kind, string Name, string Short, str
             ["Engine warm, idling, park brake on, exhaust led outside.", "Loosen the oil filler cap and lay it on: does it dance, does it blow?", "Face and sleeves clear of fan and belts; hot oil spits."],
             ["A blocked breather blows with sound rings.", "A turbocharger's seals let gas in too."]),
     ];
+
+    /// <summary>The coolant gas test on an engine that does not start, or must not be started.</summary>
+    private static readonly string[] GasWithoutStart =
+    [
+        "Engine off and cold: it is not started for this.",
+        "Cooling system under pressure with a hand pump, cold, up to what its cap says and no more.",
+        "Watch the gauge for some minutes: does it fall, and is anything wet outside?",
+        "Plugs out, camera into each cylinder: drops, a washed piston crown, a wet wall?",
+        "Found in a cylinder: note it with the fluids or at its plug. The fluid's own answer needs a running engine.",
+    ];
+
+    /// <summary>How the check is done as a job stands: an engine that is not started is looked at without.</summary>
+    /// <param name="safety">How the job stands.</param>
+    public IReadOnlyList<string> OrderFor(JobSafety safety) => Kind == "combustion-gas" && safety.GasWithoutStart ? GasWithoutStart : SafeOrder;
+
+    /// <summary>Why a check is not done as a job stands; absent when it may be. Only what cranks with plugs in or starts the engine is ever locked.</summary>
+    /// <param name="kind">The word of the check.</param>
+    /// <param name="safety">How the job stands.</param>
+    public static string? Locked(string kind, JobSafety safety) => kind switch
+    {
+        "crank-sound" => safety.ForbidsCranking,
+        "combustion-gas" or "manifold-vacuum" or "blow-by" or "oil-pressure" => safety.ForbidsStart,
+        _ => safety.ForbidsWriting,
+    };
 
     /// <summary>The check of a kind; absent for a word that is none.</summary>
     public static SupportingCheck? Of(string? kind) => All.FirstOrDefault(c => c.Kind == kind);

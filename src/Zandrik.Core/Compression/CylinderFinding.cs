@@ -38,6 +38,9 @@ public sealed record CylinderFinding(
     int Cylinder, CylinderState State, GaugePressure? Value, bool UnderMinimum, bool InQuestion, string Says,
     double? JudgedPa = null, double? DetrendedPa = null)
 {
+    /// <summary>True for a reading taken over test oil: shown, marked, and used for nothing.</summary>
+    public bool IsOverOil { get; init; }
+
     /// <summary>The level to draw and compare, Pa: corrected where there is a correction; absent without a reading.</summary>
     public double? LevelPa => JudgedPa ?? Value?.Pascals;
 

@@ -115,7 +115,10 @@ internal sealed class DryJudge(
         {
             var inQuestion = read[cylinder] is not null;
             return new CylinderFinding(cylinder, CylinderState.Untested, read[cylinder], false, inQuestion,
-                inQuestion ? "Not used: see the question beside it." : "Not measured yet.");
+                validity.OverOil.Contains(cylinder) ? "With oil: not used. Run and clear it, then read it dry." : inQuestion ? "Not used: see the question beside it." : "Not measured yet.")
+            {
+                IsOverOil = validity.OverOil.Contains(cylinder),
+            };
         }
         var under = rules.MinimumPa is { } minimum && Limit.IsUnder(x, minimum);
         var compared = detrended[cylinder] ?? x;

@@ -53,7 +53,9 @@ public sealed record DryJudgement
         get
         {
             var missing = Cylinders.Where(c => c is { State: CylinderState.Untested, InQuestion: false }).Select(c => c.Cylinder).ToList();
-            return Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
+            var oiled = Cylinders.Where(c => c.IsOverOil).Select(c => c.Cylinder).ToList();
+            return oiled.Count > 0 && missing.Count == 0 ? $"Run and clear, then dry reading of {CylinderList.Sentence(oiled)}"
+                : Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
                 : missing.Count == Cylinders.Count ? "The first reading"
                 : missing.Count > 0 ? $"Dry reading of {CylinderList.Sentence(missing)}"
                 : Minimum?.Limits == AbsoluteLimits.Withheld ? "The test again, with the slip put right"

@@ -55,10 +55,13 @@ public sealed record DryReading
     public TestConditions Conditions { get; private init; } = NothingRecorded;
 
     /// <summary>
-    /// Lines of the preparation that nobody had ticked when this was read. What is noted on the test later says
-    /// nothing about a reading taken before; what is noted on the reading itself does.
+    /// Lines of the preparation that nobody had ticked when this was read, and that nobody has answered since by a
+    /// condition of the test or of the reading. They are said, and judge nothing: unticked is unknown.
     /// </summary>
     public IReadOnlyList<PreparationItem> NotPrepared { get; private init; } = [];
+
+    /// <summary>True when the cylinder held test oil: it reads high, and is the baseline of nothing.</summary>
+    public bool IsOverOil => Conditions.OilBefore == true;
 
     /// <summary>What the shop calls the gauge; absent when not recorded.</summary>
     public string? TesterLabel { get; private init; }
@@ -110,8 +113,8 @@ public sealed record DryReading
                 Pulses = reading.Pulses ?? reading.PulseValues?.Count,
                 Seconds = reading.Seconds,
                 Conditions = conditions,
-                NotPrepared = reading.Conditions is { NotPrepared: { } missing } noted
-                    ? [.. missing.Where(i => PreparationList.WithoutTick(noted, i) == noted)]
+                NotPrepared = reading.Conditions is { NotPrepared: { } missing }
+                    ? [.. missing.Where(i => PreparationList.WithoutTick(conditions, i) == conditions)]
                     : [],
                 TesterLabel = tester?.Label,
                 CheckValve = conditions.CheckValve ?? tester?.CheckValve,

@@ -5,9 +5,12 @@ namespace Zandrik.Core.Compression;
 /// <summary>The dry test that the other tests of a job are read against: the latest that has a reading.</summary>
 public static class LatestDryTest
 {
-    /// <summary>The latest dry test with a reading; absent when nothing was read dry.</summary>
+    /// <summary>
+    /// The latest dry test with a reading that can be a baseline; absent when nothing was read dry. A reading over test
+    /// oil is none (<see cref="OilHistory"/>), so a test that has no other is passed over.
+    /// </summary>
     public static DryCompressionTest? Of(TestRecord record) =>
-        (record.Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null) == true);
+        (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null && r.SupersededBy is null && !OilHistory.IsOverOil(r, t)) == true);
 
     /// <summary>The same, judged.</summary>
     /// <param name="record">The job.</param>

@@ -15,6 +15,15 @@ public sealed record OilAmount(double Ml, string Says, double? Most)
 {
     private const double MlPerCc = 10.0 / 500, ShareOfClearance = 1.0 / 6, MostInADiesel = 3;
 
+    /// <summary>
+    /// The limit above which the gauge stays off until the cylinder was spun open and wiped out, ml: <see cref="Most"/>, or
+    /// the usual amount where the room above the piston is not known.
+    /// </summary>
+    public double LimitMl => Most ?? Ml;
+
+    /// <summary>A limit as it is shown, ml: rounded down, so that what is shown always fits.</summary>
+    public static string Shown(double ml) => (Math.Floor(ml * 10 + 1e-9) / 10).ToString("0.#", CultureInfo.CurrentCulture);
+
     /// <summary>The amount for an engine.</summary>
     public static OilAmount For(EngineSheet engine)
     {
@@ -29,14 +38,14 @@ public sealed record OilAmount(double Ml, string Says, double? Most)
         var ml = Math.Round(Math.Min(wanted, most ?? wanted) * 2, MidpointRounding.ToZero) / 2;
         string Figure(double x, string format = "0.#") => x.ToString(format, CultureInfo.CurrentCulture);
         var says = engine.Fuel == Fuel.Diesel
-            ? $"A diesel has hardly any room above the piston: {Figure(most!.Value)} ml at most."
+            ? $"A diesel has hardly any room above the piston: {Shown(most!.Value)} ml at most."
             : (swept, clearance) switch
             {
                 (null, _) => "About 10 ml for a half-litre cylinder; the sheet gives no displacement, so that is assumed.",
                 ({ } v, null) => $"About 10 ml for each half litre, so for {Figure(v, "0")} cm³. The sheet gives no ratio: never more than a sixth of the room above the piston.",
                 ({ } v, { } room) => wanted > most
                     ? $"A sixth of the {Figure(room, "0")} cm³ above the piston, which is less than the usual 10 ml for each half litre."
-                    : $"About 10 ml for each half litre, so for {Figure(v, "0")} cm³; at most {Figure(most!.Value)} ml, a sixth of the room above the piston.",
+                    : $"About 10 ml for each half litre, so for {Figure(v, "0")} cm³; at most {Shown(most!.Value)} ml, a sixth of the room above the piston.",
             };
         return new OilAmount(ml, says, most);
     }

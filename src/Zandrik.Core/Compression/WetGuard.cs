@@ -1,16 +1,20 @@
+using System.Globalization;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Compression;
 
 /// <summary>What was done with the oil of a wet test, in order.</summary>
-/// <param name="Item"><see cref="WetGuard.Oiled"/>, <see cref="WetGuard.Spun"/> or <see cref="WetGuard.Cleared"/>.</param>
-/// <param name="Cylinder">The oiled cylinder; absent otherwise.</param>
+/// <param name="Item"><see cref="WetGuard.Oiled"/>, <see cref="WetGuard.Spun"/>, <see cref="WetGuard.Wiped"/> or <see cref="WetGuard.Cleared"/>.</param>
+/// <param name="Cylinder">The cylinder; absent for what is done to all at once.</param>
 /// <param name="At">When.</param>
-public sealed record OilEvent(string Item, int? Cylinder, DateTimeOffset At);
+/// <param name="Ml">With <see cref="WetGuard.Oiled"/>: how much went in, ml; absent for the usual amount.</param>
+public sealed record OilEvent(string Item, int? Cylinder, DateTimeOffset At, double? Ml = null);
 
 /// <summary>
 /// Liquid does not compress: a cylinder with more oil in it than room bends its rod. So on every engine the crank is
 /// spun with the plug hole open before the gauge goes on, and a wet figure is refused until somebody says that it was.
+/// What was poured in is always recorded; where all of it together is more than fits, the gauge stays off until the
+/// cylinder was spun open and wiped out as well.
 /// </summary>
 public sealed class WetGuard
 {
@@ -20,15 +24,21 @@ public sealed class WetGuard
     /// <summary>The engine was spun with the oiled holes open.</summary>
     public const string Spun = "spun";
 
+    /// <summary>A cylinder with too much in it was spun with its hole open and wiped out.</summary>
+    public const string Wiped = "wiped";
+
     /// <summary>The engine was run until the oil was burnt off.</summary>
     public const string Cleared = "cleared";
 
     private readonly Dictionary<int, DateTimeOffset> oiled = [];
+    private readonly Dictionary<int, double> ml = [];
     private readonly HashSet<int> spun = [];
+    private readonly OilAmount amount;
 
-    private WetGuard()
-    {
-    }
+    private WetGuard(EngineSheet engine) => amount = OilAmount.For(engine);
+
+    /// <summary>The most that may be in a cylinder under the gauge, ml.</summary>
+    public double LimitMl => amount.LimitMl;
 
     /// <summary>Cylinders that hold test oil: oiled, and not run and cleared since.</summary>
     public IReadOnlyList<int> HoldOil => [.. oiled.Keys.Order()];
@@ -36,8 +46,17 @@ public sealed class WetGuard
     /// <summary>Cylinders that were oiled and not spun with the hole open since.</summary>
     public IReadOnlyList<int> NotSpun => [.. oiled.Keys.Where(c => !spun.Contains(c)).Order()];
 
-    /// <summary>When a cylinder was oiled; absent for one that holds no oil.</summary>
+    /// <summary>Cylinders with more oil in them than fits safely, not wiped out since.</summary>
+    public IReadOnlyList<int> OverLimit => [.. ml.Where(m => m.Value > LimitMl + 1e-9).Select(m => m.Key).Order()];
+
+    /// <summary>True where oil was ever poured on this job.</summary>
+    public bool EverOiled { get; private set; }
+
+    /// <summary>When a cylinder was oiled last; absent for one that holds no oil.</summary>
     public DateTimeOffset? OiledAt(int cylinder) => oiled.TryGetValue(cylinder, out var at) ? at : null;
+
+    /// <summary>All the oil in a cylinder, ml: what was poured since it was last run and cleared; 0 for none.</summary>
+    public double Ml(int cylinder) => ml.GetValueOrDefault(cylinder);
 
     /// <summary>True when the hole was spun open after the oil went in.</summary>
     public bool WasSpun(int cylinder) => spun.Contains(cylinder);
@@ -47,7 +66,7 @@ public sealed class WetGuard
     /// <param name="events">What was done, oldest first.</param>
     public static WetGuard Of(TestRecord record, IReadOnlyList<OilEvent> events)
     {
-        var guard = new WetGuard();
+        var guard = new WetGuard(record.Engine);
         // Readings that came with a record: nobody said here that oil went in, so the reading itself says it.
         var first = events.Count > 0 ? events[0].At : (DateTimeOffset?)null;
         foreach (var test in (record.Tests ?? []).OfType<WetCompressionTest>())
@@ -57,7 +76,8 @@ public sealed class WetGuard
                 var at = reading.At ?? test.At ?? DateTimeOffset.UnixEpoch;
                 if (first is null || at < first)
                 {
-                    guard.oiled[reading.Cylinder] = at;
+                    // An own amount is all there is in it; the test's is what each was given.
+                    guard.Pour(reading.Cylinder, at, reading.OilMl ?? test.OilMl, all: reading.OilMl is not null);
                     guard.spun.Add(reading.Cylinder);
                 }
             }
@@ -67,14 +87,20 @@ public sealed class WetGuard
             switch (e)
             {
                 case { Item: Oiled, Cylinder: { } c }:
-                    guard.oiled[c] = e.At;
+                    guard.Pour(c, e.At, e.Ml, all: false);
                     guard.spun.Remove(c);
                     break;
                 case { Item: Spun }:
                     guard.spun.UnionWith(guard.oiled.Keys);
                     break;
+                case { Item: Wiped, Cylinder: { } c }:
+                    guard.spun.Add(c);
+                    // What is left in it fits; how much that is nobody knows, so it counts as full.
+                    guard.ml[c] = Math.Min(guard.Ml(c), guard.LimitMl);
+                    break;
                 case { Item: Cleared }:
                     guard.oiled.Clear();
+                    guard.ml.Clear();
                     guard.spun.Clear();
                     break;
             }
@@ -82,9 +108,30 @@ public sealed class WetGuard
         return guard;
     }
 
+    private void Pour(int cylinder, DateTimeOffset at, double? poured, bool all)
+    {
+        EverOiled = true;
+        oiled[cylinder] = at;
+        ml[cylinder] = (all ? 0 : Ml(cylinder)) + (poured ?? amount.Ml);
+    }
+
     /// <summary>Why a wet figure of a cylinder is refused as things stand; absent when it may be kept.</summary>
     public string? RefusesReading(int cylinder) =>
         OiledAt(cylinder) is null ? $"No oil is noted in cylinder {cylinder}: put it in and say so first."
+        : OverLimit.Contains(cylinder) ? $"{Figure(Ml(cylinder))} ml in cylinder {cylinder} is more than the {OilAmount.Shown(LimitMl)} ml that fits safely. Spin it with the hole open, wipe it out, then tick that."
         : !WasSpun(cylinder) ? "Spin it with the hole open first, rag over it, face away: liquid does not compress and bends rods."
         : null;
+
+    /// <summary>Why something done with oil is refused as things stand; absent when it may be kept. What was poured is never refused.</summary>
+    public string? Refuses(OilEvent e, int cylinders) => e switch
+    {
+        { Item: Oiled or Wiped } when e.Cylinder is not { } c || c < 1 || c > cylinders => $"This engine has cylinders 1 to {cylinders}.",
+        { Item: Oiled, Ml: not (> 0 and <= 1000) } => "Say how much oil went in: up to 1000 ml.",
+        { Item: Spun } when HoldOil.Count == 0 => "No oil is noted in any cylinder yet.",
+        { Item: Wiped } when OiledAt(e.Cylinder!.Value) is null => $"No oil is noted in cylinder {e.Cylinder}.",
+        { Item: not (Oiled or Spun or Wiped or Cleared) } => "There is no such line.",
+        _ => null,
+    };
+
+    private static string Figure(double ml) => ml.ToString("0.#", CultureInfo.CurrentCulture);
 }

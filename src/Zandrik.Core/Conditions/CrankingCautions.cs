@@ -6,7 +6,7 @@ namespace Zandrik.Core.Conditions;
 public static class CrankingCautions
 {
     private const string Always =
-        "Face away from open plug holes, keep clear of fan, belts and pulleys, wear eye protection. Press the relief before undoing the gauge. "
+        "Liquid in a cylinder does not compress and bends rods: a wet plug, or one you are not sure of, first cranks with every hole open. Face away from open plug holes, keep clear of fan, belts and pulleys, wear eye protection. Press the relief before undoing the gauge. "
         + "On a hybrid only by the maker's procedure. The maker's service information and local rules come first; a licensed technician decides.";
 
     /// <summary>The cautions for an engine, one short paragraph; an engine of unknown fuel is treated as petrol.</summary>

@@ -38,6 +38,9 @@ internal sealed class ValidityRules
     /// <summary>Cylinders whose readings do not repeat.</summary>
     internal IReadOnlyList<int> NotRepeating { get; private set; } = [];
 
+    /// <summary>Cylinders that held test oil when they were read.</summary>
+    internal IReadOnlyList<int> OverOil { get; private set; } = [];
+
     /// <summary>Cylinders whose reading is not used.</summary>
     internal IReadOnlyList<int> NotUsed { get; private set; } = [];
 
@@ -75,6 +78,12 @@ internal sealed class ValidityRules
                 $"Over {GaugePressure.Figure(highest, shown)} {shown.Symbol()} no {(rules.IsDiesel ? "diesel" : "petrol engine")} reads. Not used: check the figure, or measure again.",
                 impossible);
             notUsed.AddRange(impossible.Except(notUsed));
+        }
+        OverOil = [.. Where(r => r.IsOverOil).Except(notUsed)];
+        if (OverOil.Count > 0)
+        {
+            Add("oil-before-dry", Severity.Caution, "Read over test oil: it reads high. Not used. Run the engine until the oil is burnt off, then read it dry again.", OverOil);
+            notUsed.AddRange(OverOil);
         }
         NotUsed = notUsed;
     }
@@ -122,38 +131,11 @@ internal sealed class ValidityRules
         {
             Slip("check-valve-in-head", "Check valve in the gauge head: the hose adds to the chamber and reads 12 to 25 % low. The minimum is withheld.", AllOrSome(head));
         }
-        NotPrepared();
         var testers = readings.Select(r => r.TesterLabel).Where(l => l is not null).Distinct().Count();
         if (testers > 1)
         {
             Add("mixed-testers", Severity.Caution, "Two gauges in one test: part of any difference may be theirs. Repeat with one.", []);
         }
-    }
-
-    // What nobody had ticked when it was read: an engine nobody prepared is not one that was prepared.
-    private void NotPrepared()
-    {
-        if (rules.IsThrottled && Unticked(PreparationItem.Throttle) is { } plate)
-        {
-            Slip("throttle-unverified", "Nobody had ticked the throttle as open: look at the plate. Until then it counts as shut and the minimum is withheld.", plate);
-        }
-        if (Unticked(PreparationItem.Fuel) is { } fuel)
-        {
-            Add("fuel-on", Severity.Caution, "Nobody had ticked the fuel as off: if it was on, it washes the bores and can look like rings.", fuel);
-        }
-        if (Unticked(PreparationItem.Ignition) is { } ignition)
-        {
-            Add("ignition-on", Severity.Caution, rules.IsDiesel
-                ? "Nobody had ticked the glow plugs as isolated: see to it before the next crank."
-                : "Nobody had ticked the ignition as off: see to it before the next crank.", ignition);
-        }
-    }
-
-    // Cylinders read with a line unticked: empty for all of them, null for none.
-    private List<int>? Unticked(PreparationItem item)
-    {
-        var where = Where(r => r.NotPrepared.Contains(item));
-        return where.Count == 0 ? null : AllOrSome(where);
     }
 
     private void HowItWasCounted()

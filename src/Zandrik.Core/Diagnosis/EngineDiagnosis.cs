@@ -4,6 +4,7 @@ using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Diagnosis;
 
@@ -72,9 +73,10 @@ public sealed class EngineDiagnosis
     private readonly JobEvidence job;
     private readonly Posterior posterior;
 
-    private EngineDiagnosis(JobEvidence job, bool ledger)
+    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety)
     {
         this.job = job;
+        Safety = safety;
         using var read = new NodeLikelihoods(job);
         posterior = Inference.Of(read, EvidenceStage.CombustionGas);
         Validity = [.. job.Validity, .. AfterInference()];
@@ -83,12 +85,18 @@ public sealed class EngineDiagnosis
         Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
         State = Whole();
         Headline = Sentence();
-        Next = NextTests.Of(read, this, posterior);
+        (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety);
         Actions = RepairActions.Of(job, this);
     }
 
     /// <summary>What is worth measuring next, best first, three at most.</summary>
     public IReadOnlyList<NextTest> Next { get; }
+
+    /// <summary>What could be measured once the plugs are back in; nothing where that keeps no test from being offered.</summary>
+    public IReadOnlyList<NextTest> AfterReassembly { get; }
+
+    /// <summary>What is locked on the job, and what is not offered.</summary>
+    public JobSafety Safety { get; }
 
     /// <summary>What to do, least invasive first.</summary>
     public IReadOnlyList<ActionAdvice> Actions { get; }
@@ -120,7 +128,9 @@ public sealed class EngineDiagnosis
     /// <summary>Diagnoses a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="EngineRules"/>.</param>
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
-    public static EngineDiagnosis Of(TestRecord record, bool ledger = true) => new(JobEvidence.Of(record), ledger);
+    /// <param name="safety">What is locked and what is not offered; absent for what the record alone says.</param>
+    public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null) =>
+        new(JobEvidence.Of(OilHistory.Marked(record)), ledger, safety ?? JobSafety.Of(record));
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {

@@ -301,7 +301,7 @@ public sealed class JobEvidence
             notes.AddRange(judged.Validity);
             OtherGauge = judged.Validity.Any(v => v.Code == "mixed-testers");
             usual = Math.Log(1 + judged.SoundGain);
-            oil = test.OilMl ?? oil;
+            oil = (test.Readings ?? []).Where(r => r.SupersededBy is null).Select(r => r.OilMl).FirstOrDefault(ml => ml is not null) ?? test.OilMl ?? oil;
             foreach (var f in judged.Cylinders.Where(f => f is { Gain: > -0.99, IsImplausible: false }))
             {
                 var c = Cylinders[f.Cylinder - 1];

@@ -2,7 +2,9 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Diagnosis;
 
@@ -30,35 +32,49 @@ internal sealed class NextTests
     private readonly double[]?[] weights;
     private readonly double size, restriction;
     private readonly Dictionary<(PossibleTest, int), double> known = [];
+    private readonly JobSafety safety;
 
-    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior)
+    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety)
     {
-        (this.read, job, this.said, this.posterior) = (read, read.Job, said, posterior);
+        (this.read, job, this.said, this.posterior, this.safety) = (read, read.Job, said, posterior, safety);
         weights = new double[job.Cylinders.Count][];
         var swept = CylinderVolume.SweptCc(job.Engine);
         size = swept / 500 ?? (job.Diesel ? 1.25 : 1);
         restriction = LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(swept));
     }
 
-    /// <summary>The offers, best first, three at most.</summary>
-    public static IReadOnlyList<NextTest> Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior) => new NextTests(read, said, posterior).Rank();
+    /// <summary>The offers, best first, three at most; and those that wait for the plugs to be back in. What is locked is in neither.</summary>
+    public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety) =>
+        new NextTests(read, said, posterior, safety).Rank();
 
-    private IReadOnlyList<NextTest> Rank()
+    private (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Rank()
     {
         var offers = new List<(NextTest Test, bool First)>();
+        var waiting = new List<NextTest>();
+        // Oil left in a cylinder spoils what is read dry there.
+        var oiled = safety.Oil.HoldOil.Select(c => c - 1).ToHashSet();
         var engine = job.Engine;
         var n = job.Cylinders.Count;
         bool Code(string code) => job.Validity.Any(v => v.Code == code && v.Severity != Severity.Note);
         var odd = Enumerable.Range(0, n).Where(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch || (said.Cylinders[i].State != CylinderState.Untested && posterior.Of(i, Fault.Sound) < OddBelow))
             .OrderByDescending(Entropy).ToList();
-        var missing = Enumerable.Range(0, n).Where(i => job.Cylinders[i].LnDry is null).ToList();
-        var dryTest = job.Dry is not null && missing.Count < n;
+        var missing = Enumerable.Range(0, n).Where(i => job.Cylinders[i].LnDry is null && !oiled.Contains(i)).ToList();
+        var dryTest = job.Dry is not null && job.Cylinders.Any(c => c.LnDry is not null);
 
         void Offer(string kind, IEnumerable<int> cylinders, double minutes, double bits, string why, bool first = false)
         {
-            if (first || bits >= LeastBits)
+            if (!first && bits < LeastBits)
             {
-                offers.Add((new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why), first));
+                return;
+            }
+            var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why);
+            if (safety.Offers(kind))
+            {
+                offers.Add((test, first));
+            }
+            else if (safety.WaitsForPlugs(kind))
+            {
+                waiting.Add(test);
             }
         }
         double Each(IEnumerable<int> cylinders, PossibleTest test) => cylinders.Sum(i => Bits(test, i));
@@ -69,7 +85,7 @@ internal sealed class NextTests
             var few = n - missing.Count < Math.Min(n, 3) || 2 * missing.Count > n;
             Offer("compression-dry", missing, (dryTest ? 5 : 12) + 2 * missing.Count, Each(missing, PossibleTest.Dry), dryTest ? "The cylinders that are not read yet." : "A gauge in every cylinder tells most to begin with.", first: few && dryTest);
         }
-        if (job.Slip is not null && dryTest)
+        if (job.Slip is not null && dryTest && oiled.Count == 0)
         {
             Offer("compression-dry", Enumerable.Range(0, n), 8 + 2 * n, Math.Max(doubt, Each(odd, PossibleTest.Repeat)), "Put the slip right first: throttle, battery, needle, count. Then all cylinders again.", first: true);
         }
@@ -79,7 +95,7 @@ internal sealed class NextTests
             Offer("leak-down", invalid, 2 + 6 * invalid.Count, Each(invalid, PossibleTest.LeakDown), "That reading cannot be: set top dead centre, stroke and hose right and read it again.", first: true);
         }
         var unsteady = job.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Select(c => c - 1).ToList() ?? [];
-        var suspectSlip = odd.Where(i => job.Cylinders[i].LnDry is not null && posterior.Of(i, Fault.Sound) < 0.7 && (unsteady.Contains(i) || !Repeated(i))).ToList();
+        var suspectSlip = odd.Where(i => job.Cylinders[i].LnDry is not null && posterior.Of(i, Fault.Sound) < 0.7 && !oiled.Contains(i) && (unsteady.Contains(i) || !Repeated(i))).ToList();
         if (suspectSlip.Count > 0 && !Code("falls-with-order"))
         {
             Offer("compression-dry", suspectSlip, 3 + 2 * suspectSlip.Count, Each(suspectSlip, PossibleTest.Repeat) + (doubt > 0 ? 0.5 * doubt : 0), "Read again before anything is condemned: a reading that does not repeat is not a reading.",
@@ -103,16 +119,14 @@ internal sealed class NextTests
                 Offer("leak-down", two, leakSetup + 6 * two.Count, 0.5 * doubt, "Worn rings leak, wrong timing or a slip does not: two cylinders tell.");
             }
         }
-        var oiled = (engine.Spec?.WetAllowed, job.Diesel) is not (false, _) and not (not true, true);
         var wettable = odd.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null, Leak.LnRatio: not null } && !invalid.Contains(i)).ToList();
-        if (oiled && wettable.Count > 0)
+        if (wettable.Count > 0)
         {
             Offer("compression-wet", wettable, 4 + 3 * wettable.Count, Each(wettable, PossibleTest.Wet), "Oil brings back what rings let by, and nothing of a valve.");
         }
         // What a cylinder that does not seal explains needs no look at how the others breathe.
         var explained = said.Cylinders.Any(c => c.State is CylinderState.Low or CylinderState.Dead && c.Leading is { Fault: not (Fault.Sound or Fault.TestError), Probability: > 0.8 });
-        var mayRun = !explained && !job.Diesel && engine.Throttle != ThrottleControl.None && posterior.Of(Fault.GasketCoolant) <= 0.4 && job.Cylinders.All(c => !c.Plug.Contains(PlugSign.CoolantWet))
-            && !job.Seen.Contains(Observation.CoolantInCylinder) && !job.Seen.Contains(Observation.IngestedLiquid);
+        var mayRun = !explained && !job.Diesel && engine.Throttle != ThrottleControl.None && posterior.Of(Fault.GasketCoolant) <= 0.4;
         if (mayRun)
         {
             var complains = job.Seen.Overlaps([Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.LowPower, Observation.RoughIdle]);
@@ -131,7 +145,8 @@ internal sealed class NextTests
         var coolant = posterior.Of(Fault.GasketCoolant);
         if (coolant > 0.06 && job.Gas is null)
         {
-            Offer("combustion-gas", [], 10, TestOutcomes.Information([coolant, 1 - coolant], [0.85, 0.15, 0.04, 0.96]), "A gasket can leak to the coolant with every cylinder reading well.");
+            Offer("combustion-gas", [], 10, TestOutcomes.Information([coolant, 1 - coolant], [0.85, 0.15, 0.04, 0.96]),
+                "A gasket can leak to the coolant with every cylinder reading well." + (safety.GasWithoutStart ? " " + TestPlan.WithoutStart : ""));
         }
         var unread = odd.Where(i => job.Cylinders[i].Plug.Count == 0).ToList();
         if (dryTest && unread.Count > 0)
@@ -144,7 +159,8 @@ internal sealed class NextTests
         {
             Offer("valve-clearance", valves, 20 + 3 * valves.Count, valves.Sum(i => 0.25 * Entropy(i)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
         }
-        return [.. offers.OrderByDescending(o => o.First).ThenByDescending(o => o.Test.GainBits / o.Test.Minutes).DistinctBy(o => o.Test.Kind).Take(MostOffers).Select(o => o.Test)];
+        return ([.. offers.OrderByDescending(o => o.First).ThenByDescending(o => o.Test.GainBits / o.Test.Minutes).DistinctBy(o => o.Test.Kind).Take(MostOffers).Select(o => o.Test)],
+            [.. waiting.OrderByDescending(t => t.GainBits / t.Minutes).DistinctBy(t => t.Kind)]);
     }
 
     private bool Repeated(int index) => LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == index + 1 && r.Repeats is { Count: > 0 }) == true;

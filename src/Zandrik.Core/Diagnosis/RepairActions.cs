@@ -114,7 +114,11 @@ internal static class RepairActions
             }
             if (lead.Probability <= Leads)
             {
-                if (c.State is CylinderState.Low or CylinderState.Dead)
+                if (c.State is CylinderState.Low or CylinderState.Dead && said.Safety.Oil.OiledAt(c.Cylinder) is not null)
+                {
+                    Add(RepairAction.RunClearRetest, "Test oil is left in it: run and clear it before it is read dry again.", ["leak-down, and where the air goes"], c.Cylinder);
+                }
+                else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
                     var repeated = LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.Repeats is { Count: > 0 }) == true;
                     Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
@@ -149,6 +153,11 @@ internal static class RepairActions
                     Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);
                     break;
                 case Fault.TestError:
+                    if (said.Safety.Oil.OiledAt(c.Cylinder) is not null)
+                    {
+                        Add(RepairAction.RunClearRetest, "Test oil is left in it: run and clear it before it is read dry again.", ["adapter and hose"], c.Cylinder);
+                        break;
+                    }
                     Add(RepairAction.RepeatTest, "A slip at this cylinder explains its reading.", ["adapter and hose", "compressions counted", "the same cylinder again"], c.Cylinder);
                     break;
             }

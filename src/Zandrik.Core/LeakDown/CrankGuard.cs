@@ -23,7 +23,8 @@ public sealed record CrankEvent(string Item, string? Way, bool Done);
 /// <summary>
 /// Who may open the air, and who may turn the crank. At 100 psi a piston off centre turns the crank with more
 /// force than anybody can hold, and a bar left on it is thrown: air on is refused until this gearbox is held and
-/// the bar is off, turning on is refused until the air is off and vented, and a figure is refused without air.
+/// the bar is off, turning on is refused until the air is off and vented, and a figure is refused without air. With the
+/// air off, what held this cylinder counts no more: it is seen to anew before the air goes on again.
 /// </summary>
 public sealed class CrankGuard
 {
@@ -32,6 +33,8 @@ public sealed class CrankGuard
 
     /// <summary>The event of the air going on or off.</summary>
     public const string Air = "air";
+
+    private const string Held = "held", Free = "free";
 
     private readonly Dictionary<string, string?> ticked = [];
 
@@ -96,7 +99,7 @@ public sealed class CrankGuard
         { Item: Turned } when !int.TryParse(e.Way, out var c) || c < 1 || c > Engine.Cylinders => "Say which cylinder the crank was turned to.",
         { Item: Turned } when AirIsOn => "The air is on: shut it off and vent it before anything turns.",
         { Item: Turned } when !MayTurn => $"Not yet to be turned: {Join(MissingBeforeTurning)}.",
-        { Item: Air, Done: true } when Cylinder is null => "Say first which cylinder is at its firing top dead centre.",
+        { Item: Air, Done: true } when Cylinder is null => "Set which cylinder is at TDC on compression.",
         { Item: Air, Done: true } when !MayOpenAir && !AirIsOn => $"No air yet: {Join(MissingBeforeAir)}.",
         { Item: not Turned and not Air } when Line(e.Item) is null => "There is no such line for this engine.",
         { Item: not Turned and not Air, Done: true } when Line(e.Item)!.Ways.Count > 0 && Line(e.Item)!.Ways.All(w => w.Word != e.Way) => "Say which way it was done.",
@@ -108,7 +111,7 @@ public sealed class CrankGuard
     /// <summary>Why a figure of a cylinder is refused as things stand; absent when it may be kept.</summary>
     public string? RefusesReading(int cylinder) => (Cylinder, AirIsOn) switch
     {
-        (null, _) => "Say first which cylinder is at its firing top dead centre.",
+        (null, _) => "Set which cylinder is at TDC on compression.",
         ({ } at, _) when at != cylinder => $"The crank is at cylinder {at}: turn it to {cylinder} first, or read {at}.",
         (_, false) => MissingBeforeAir.Count > 0 ? $"No air yet: {Join(MissingBeforeAir)}." : "The air is off: open it, then read both gauges.",
         _ => null,
@@ -131,19 +134,21 @@ public sealed class CrankGuard
             case Air:
                 AirIsOn = e.Done;
                 AirWasOn |= e.Done;
-                if (e.Done)
+                // On: whatever was vented before is under pressure again. Off: what held this cylinder may be let go.
+                foreach (var line in e.Done ? BeforeTurning : BeforeAir.Where(l => l.EachTime))
                 {
-                    // Whatever was vented before is under pressure again.
-                    foreach (var line in BeforeTurning)
-                    {
-                        ticked.Remove(line.Word);
-                    }
+                    ticked.Remove(line.Word);
                 }
                 break;
             default:
                 if (e.Done)
                 {
                     ticked[e.Item] = e.Way;
+                    // Held and free exclude each other.
+                    if (e.Item is Free or Held)
+                    {
+                        ticked.Remove(e.Item == Free ? Held : Free);
+                    }
                 }
                 else
                 {
@@ -155,7 +160,8 @@ public sealed class CrankGuard
 
     private static string Join(IReadOnlyList<GuardLine> lines) => string.Join("; ", lines.Select(l => char.ToLowerInvariant(l.Says[0]) + l.Says[1..]));
 
-    private static readonly GuardWay InGear = new("gear", "highest gear, brake on"), Lock = new("lock", "the maker's flywheel or crank lock");
+    private static readonly GuardWay InGear = new("gear", "highest gear, brake on"), Lock = new("lock", "the maker's flywheel or crank lock"),
+        SecondPerson = new("second-person", "bar on the crank bolt, held by a second person: braced, clear of its swing, low supply only");
 
     private static List<GuardLine> LinesBeforeAir(EngineSheet engine)
     {
@@ -168,18 +174,18 @@ public sealed class CrankGuard
         {
             case Gearbox.Manual:
                 lines.Add(new("chocks", "Wheels chocked", [], EachTime: false));
-                lines.Add(new("held", "Crank held: highest gear, brake on", [], EachTime: true));
+                lines.Add(new(Held, "Crank held: highest gear, brake on", [], EachTime: true));
                 break;
             case Gearbox.Automatic or Gearbox.None:
-                lines.Add(new("held", "Crank held by the maker's flywheel or crank lock", [], EachTime: true));
+                lines.Add(new(Held, "Crank held", [Lock, SecondPerson], EachTime: true));
                 lines.Add(new("low", "Regulator at zero: low supply first", [], EachTime: true));
                 break;
             default:
                 lines.Add(new("chocks", "Wheels chocked", [], EachTime: false));
-                lines.Add(new("held", "Crank held", [InGear, Lock], EachTime: true));
+                lines.Add(new(Held, "Crank held", [InGear, Lock, SecondPerson], EachTime: true));
                 break;
         }
-        lines.Add(new("bar", "Bar off the crank, nobody holding it, hands clear", [], EachTime: true));
+        lines.Add(new("bar", engine.Gearbox == Gearbox.Manual ? "Bar off the crank, nobody holding it, hands clear" : "No loose bar on the crank, hands clear", [], EachTime: true));
         return lines;
     }
 
@@ -188,9 +194,9 @@ public sealed class CrankGuard
         new("vented", "Air vented: both gauges at zero", [], EachTime: true),
         engine.Gearbox switch
         {
-            Gearbox.Manual => new("free", "Out of gear", [], EachTime: true),
-            Gearbox.Automatic or Gearbox.None => new("free", "Crank lock out", [], EachTime: true),
-            _ => new("free", "Out of gear, or the lock out", [], EachTime: true),
+            Gearbox.Manual => new(Free, "Out of gear", [], EachTime: true),
+            Gearbox.Automatic or Gearbox.None => new(Free, "Crank lock or bar off", [], EachTime: true),
+            _ => new(Free, "Out of gear, or the lock out", [], EachTime: true),
         },
     ];
 }

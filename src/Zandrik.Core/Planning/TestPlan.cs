@@ -1,6 +1,7 @@
 using Zandrik.Core.Compression;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 using Zandrik.Core.Shops;
 
 namespace Zandrik.Core.Planning;
@@ -20,14 +21,22 @@ public sealed record PlanStep(string Kind, string Name, int Minutes, string Why,
 /// </summary>
 public static class TestPlan
 {
+    /// <summary>The word of the step that gets liquid out of a cylinder.</summary>
+    public const string Liquid = "liquid";
+
+    /// <summary>How gas in the coolant is looked for on an engine that must not be started.</summary>
+    public const string WithoutStart = "It is not started for this: put the cold cooling system under pressure, up to what its cap says, and look into each cylinder with a camera.";
+
     private const int MinutesToPrepare = 10, MinutesAPlug = 2;
 
     /// <summary>Makes the plan.</summary>
     /// <param name="record">The job: complaint, observations, what is ruled out, the engine.</param>
     /// <param name="workshop">What the shop knows of the engine; absent for nothing.</param>
     /// <param name="shop">The shop's settings.</param>
-    public static IReadOnlyList<PlanStep> For(TestRecord record, WorkshopSheet? workshop, ShopSettings shop)
+    /// <param name="safety">What is locked, and what is not offered; absent for what the record alone says.</param>
+    public static IReadOnlyList<PlanStep> For(TestRecord record, WorkshopSheet? workshop, ShopSettings shop, JobSafety? safety = null)
     {
+        safety ??= JobSafety.Of(record, shop: shop);
         var engine = record.Engine;
         var seen = (record.Observations ?? []).ToHashSet();
         bool Any(params Observation[] which) => which.Any(seen.Contains);
@@ -37,6 +46,10 @@ public static class TestPlan
         var access = (int)Math.Ceiling(workshop?.AccessMinutes ?? 0);
         var steps = new List<PlanStep>();
 
+        if (safety.Liquid.IsLocked)
+        {
+            steps.Add(new(Liquid, "Plugs out before it is cranked", access + MinutesAPlug * n, $"Liquid may stand in a cylinder ({string.Join("; ", safety.Liquid.Open.Select(s => s.Says))}): it does not compress and bends rods. Plugs out and read, everybody clear, crank with the holes open, dry it, then tick it off. Until then nothing is cranked with plugs in or started.", PlugTools(workshop)));
+        }
         if (Any(Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke))
         {
             steps.Add(new("fluids", "Look at the fluids", 3, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
@@ -45,16 +58,15 @@ public static class TestPlan
         {
             steps.Add(new("coolant-in-intake", "Coolant in the intake", 3, Because(seen, Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": this engine's heated manifold can let coolant in with a sound gasket. Before any start.", ["torch"]));
         }
-        steps.Add(new("crank-sound", "Listen to it crank", 1, "Even, uneven or fast: it costs nothing and says where to look.", []));
-        if (!Any(Observation.IngestedLiquid, Observation.CoolantInCylinder))
+        if (safety.Offers("crank-sound"))
+        {
+            steps.Add(new("crank-sound", "Listen to it crank", 1, "Even, uneven or fast: it costs nothing and says where to look.", []));
+        }
+        if (safety.Offers("relative-compression"))
         {
             steps.Add(new("relative-compression", "Relative compression", 6, diesel || access >= 20
                 ? $"No plug out, minutes only{(access >= 20 ? $", while the plugs are {access} minutes away" : "")}: finds an uneven cylinder before anything is taken apart."
                 : "No plug out: finds an uneven cylinder. It says nothing about an evenly worn engine.", ["current clamp", "charged battery"]));
-        }
-        else
-        {
-            steps.Add(new("plug-inspection", "Plugs out before it is cranked", access + MinutesAPlug * n, "Liquid may stand in a cylinder: it does not compress and bends rods. Plugs out and read first, then a spin with the holes open.", PlugTools(workshop)));
         }
         steps.Add(new("prepare", "Prepare, and pull all plugs in order", MinutesToPrepare + access + MinutesAPlug * n,
             $"Fuel and ignition off, throttle open, plugs read as they come{(access > 0 ? $"; {access} of these minutes are access" : "")}.", [.. PlugTools(workshop), "battery charger", throttled ? "throttle wedge with a cord" : "", "eye protection, gloves"]));
@@ -63,7 +75,8 @@ public static class TestPlan
         if (Any(Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore) || (!diesel && Any(Observation.WhiteSmoke)))
         {
             steps.Add(new("combustion-gas", "Combustion gas in the coolant", 15, Because(seen, Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore, Observation.WhiteSmoke)
-                + $": a gasket can leak to coolant with every cylinder reading well.{(engine.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} Coolant opened and lowered cold.", ["test fluid", "clean hose"]));
+                + $": a gasket can leak to coolant with every cylinder reading well.{(engine.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} {(safety.Liquid.IsLocked || safety.DoesNotStart ? WithoutStart : "Coolant opened and lowered cold.")}",
+                safety.Liquid.IsLocked || safety.DoesNotStart ? ["cooling system pump", "camera"] : ["test fluid", "clean hose"]));
         }
         var leak = new PlanStep("leak-down", "Leak-down on the low cylinders", 15 + 5, $"How much is lost, and where it is heard.{(engine.Gearbox == Gearbox.Automatic ? " Automatic gearbox: the crank is held by the maker's lock, never by a bar." : "")}", ["leak-down tester", "air supply", engine.Gearbox == Gearbox.Manual ? "wheel chocks" : "crank or flywheel lock"], IfNeeded: true);
         var wet = Wet(engine, shop, diesel);
@@ -73,12 +86,14 @@ public static class TestPlan
             (WetSchool.WetFirst, { } first) => [first, leak with { Why = leak.Why + " After oil ring leakage reads low: run and clear first." }],
             (_, { } last) => [leak, last],
         });
-        if (throttled && Any(Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing))
+        // What needs a running engine: not while liquid may stand in it, and not on one that does not start.
+        var runs = !safety.Liquid.IsLocked && !safety.DoesNotStart;
+        if (runs && throttled && Any(Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing))
         {
             steps.Add(new("compression-running", "Running and snap compression", 6 * n, Because(seen, Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing)
                 + ": where the dry figures are good, does each cylinder breathe?", [Gauge(diesel), "spark tester"], IfNeeded: true));
         }
-        if (Any(Observation.Noise, Observation.TimingJumped))
+        if (runs && Any(Observation.Noise, Observation.TimingJumped))
         {
             steps.Add(new("oil-pressure", "Oil pressure at several speeds", 15, Because(seen, Observation.Noise, Observation.TimingJumped) + ": a mechanical gauge, hot, against the dash.", ["mechanical oil gauge"], IfNeeded: true));
         }
@@ -86,11 +101,11 @@ public static class TestPlan
         {
             steps.Add(new("valve-clearance", "Valve clearances", 4 * n, "Solid lifters: a tight valve leaks, and gets tighter.", ["feeler gauges"], IfNeeded: true));
         }
-        if (throttled && Any(Observation.LowPower, Observation.RoughIdle) && !RuledOut(record, "vacuum", "air leak"))
+        if (runs && throttled && Any(Observation.LowPower, Observation.RoughIdle) && !RuledOut(record, "vacuum", "air leak"))
         {
             steps.Add(new("manifold-vacuum", "Manifold vacuum", 5, Because(seen, Observation.LowPower, Observation.RoughIdle) + ": low and even is timing or wear, a beat is a valve.", ["vacuum gauge"], IfNeeded: true));
         }
-        if (Any(Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke))
+        if (runs && Any(Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke))
         {
             steps.Add(new("blow-by", "Blow-by", 3, Because(seen, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke) + ": gas at the oil filler, even or in puffs, and whether the breather is free.", [], IfNeeded: true));
         }

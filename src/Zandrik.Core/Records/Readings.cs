@@ -103,6 +103,10 @@ public sealed record CompressionReading : CylinderReading
     /// <summary>True when a person has said that the unit of a doubtful figure is right.</summary>
     [RecordField("True when a person has said that the unit of a doubtful figure is right.")]
     public bool? UnitConfirmed { get; init; }
+
+    /// <summary>Of a wet reading: all the oil in the cylinder since it was last run and cleared, ml; it wins over the test's.</summary>
+    [RecordField("Of a wet reading: all the oil in the cylinder since it was last run and cleared, ml.", Min = 0, Max = 10000)]
+    public double? OilMl { get; init; }
 }
 
 /// <summary>A pressure as a technician read and typed it.</summary>
@@ -203,6 +207,10 @@ public sealed record PlugReading : CylinderReading
     /// <summary>What it smelt of.</summary>
     [RecordField("What it smelt of.")]
     public string? Smell { get; init; }
+
+    /// <summary>What else was seen, in words.</summary>
+    [RecordField("What else was seen, in words.")]
+    public string? Says { get; init; }
 
     /// <summary>Keep it, or replace it.</summary>
     [RecordField("Keep it, or replace it.")]

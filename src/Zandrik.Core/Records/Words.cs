@@ -91,13 +91,14 @@ public enum VacuumBehaviour { Steady, Fluctuating, Dropping, Low }
 public enum FluidFinding
 {
     CoolantLoss, CoolantBubbles, MilkyOil, OilInCoolant, CoolantInCylinder, OilUse, CapOrHoseDamaged, Clean, BlowBy,
+    OilClean, CoolantClean, CoolantInIntake, NoOilInCoolant, NoCoolantInOil, BlowByNone, BlowBySome, BlowByMuch,
 }
 
 /// <summary>Gas out of the oil filler or breather with the engine running.</summary>
 public enum BlowBy { Little, Much, Puffing }
 
 /// <summary>What a plug looked like.</summary>
-public enum PlugSign { Normal, OilWet, FuelWet, CoolantWet, CoolantCleaned, DrySoot, Flashover, Broken }
+public enum PlugSign { Normal, OilWet, FuelWet, CoolantWet, CoolantCleaned, DrySoot, Flashover, Broken, WetUnknown }
 
 /// <summary>The valve a clearance was measured at.</summary>
 public enum ValveSide { Intake, Exhaust }

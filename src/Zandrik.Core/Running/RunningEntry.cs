@@ -1,5 +1,6 @@
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Running;
 
@@ -8,11 +9,12 @@ public static class RunningEntry
 {
     /// <summary>Why nothing is measured on a cylinder yet; absent when it may be: the engine may be run, the cylinder is sound dry, and every line is ticked.</summary>
     /// <param name="record">The job.</param>
+    /// <param name="safety">What is locked on it.</param>
     /// <param name="dry">Its latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
     /// <param name="isTicked">Whether a line's item is ticked.</param>
-    public static string? Refuses(TestRecord record, DryJudgement? dry, int cylinder, Func<string, bool> isTicked) =>
-        RunningRules.Forbids(record) ?? RunningRules.ForbidsCylinder(dry, cylinder)
+    public static string? Refuses(TestRecord record, JobSafety safety, DryJudgement? dry, int cylinder, Func<string, bool> isTicked) =>
+        RunningRules.Forbids(record) ?? safety.ForbidsStart ?? RunningRules.ForbidsCylinder(dry, cylinder)
         ?? (RunningLine.All.FirstOrDefault(l => !isTicked(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
 
     /// <summary>

@@ -3,7 +3,10 @@ using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Running;
 
-/// <summary>Where running and snap compression may be measured: an engine with a throttle, no coolant in a cylinder, and a sound dry reading first.</summary>
+/// <summary>
+/// Where running and snap compression may be measured: an engine with a throttle, and a sound dry reading first. That
+/// nothing is started with liquid in a cylinder is <see cref="Safety.LiquidGuard"/>'s to say.
+/// </summary>
 public static class RunningRules
 {
     /// <summary>Why this engine is not run with the gauge in; absent when it may be.</summary>
@@ -13,10 +16,6 @@ public static class RunningRules
         if (engine.Fuel == Fuel.Diesel || engine.Throttle == ThrottleControl.None)
         {
             return "Running and snap compression are for engines with a throttle: without one there is nothing to snap, and the figures say little.";
-        }
-        if (CoolantInACylinder(record) is { } where)
-        {
-            return $"Coolant was found in a cylinder, or before one ({where}): it does not compress, and a start bends rods. Find and stop it before this engine is started.";
         }
         return null;
     }
@@ -30,27 +29,4 @@ public static class RunningRules
         CylinderState.Low or CylinderState.Dead => $"Cylinder {cylinder} is {(dry.Cylinders[cylinder - 1].State == CylinderState.Low ? "low" : "dead")} dry: a leaking cylinder runs high against its own dry reading. Find the leak first.",
         _ => null,
     };
-
-    private static string? CoolantInACylinder(TestRecord record)
-    {
-        if (record.Observations?.Contains(Observation.CoolantInCylinder) == true)
-        {
-            return "noted at intake";
-        }
-        foreach (var test in record.Tests ?? [])
-        {
-            if (test is FluidsCheck { Findings: { } findings } && findings.Contains(FluidFinding.CoolantInCylinder))
-            {
-                return "by the look at the fluids";
-            }
-        }
-        // On its way there, where the engine heats its intake with coolant. The latest look counts.
-        if ((record.Tests ?? []).OfType<FluidsCheck>().LastOrDefault(t => t.CoolantInIntake is not null)?.CoolantInIntake == true)
-        {
-            return "it stands in the intake";
-        }
-        // Each plug counts as it was read last.
-        var plugs = (record.Tests ?? []).OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).Select(g => g.Last());
-        return plugs.FirstOrDefault(p => p.Signs?.Contains(PlugSign.CoolantWet) == true) is { } wet ? $"plug {wet.Cylinder} was coolant-wet" : null;
-    }
 }

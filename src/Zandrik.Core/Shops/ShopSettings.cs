@@ -75,6 +75,15 @@ public sealed record ShopSettings
     /// <summary>When the wet test is done.</summary>
     public WetSchool Wet { get; init; }
 
+    /// <summary>What a squirt of the shop's oil can gives, ml; absent for <see cref="OilMeasure.UsualSquirtMl"/>.</summary>
+    public double? SquirtMl { get; init; }
+
+    /// <summary>What the shop's bottle cap holds, ml; absent for <see cref="OilMeasure.UsualCapMl"/>.</summary>
+    public double? CapMl { get; init; }
+
+    /// <summary>What the shop's spoon holds, ml; absent for <see cref="OilMeasure.UsualSpoonMl"/>.</summary>
+    public double? SpoonMl { get; init; }
+
     /// <summary>Price of an hour's work in <see cref="Currency"/>; absent when not set.</summary>
     public double? LabourRate { get; init; }
 

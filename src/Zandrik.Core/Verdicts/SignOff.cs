@@ -1,3 +1,4 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Verdicts;
@@ -37,8 +38,19 @@ public sealed record SignOff(bool Agrees, string? Reason, IReadOnlyList<VerdictA
                 return new FieldProblem($"/answers/{(answer.Cylinder is { } c ? $"{c}" : "engine")}", $"Choose what you say of {(answer.Cylinder is { } n ? $"cylinder {n}" : "the engine")}.");
             }
         }
-        return string.IsNullOrWhiteSpace(Reason) ? new FieldProblem("/reason", "Say why you see it otherwise: whoever opens the engine, and whoever asks later, will want to know.")
-            : Answers.All(a => a.Agrees(program.First(p => p.Cylinder == a.Cylinder))) ? new FieldProblem("/reason", "That is what Zandrik says. Choose what you see otherwise, or agree and sign.")
-            : null;
+        return Differs(verdict) && string.IsNullOrWhiteSpace(Reason)
+            ? new FieldProblem("/reason", "Say why you see it otherwise: whoever opens the engine, and whoever asks later, will want to know.") : null;
+    }
+
+    /// <summary>
+    /// True where what is signed is not what Zandrik says: another fault somewhere, or a definite answer where Zandrik
+    /// cannot tell yet. Signed with nothing different, it is an agreement and needs no reason.
+    /// </summary>
+    /// <param name="verdict">What is signed.</param>
+    public bool Differs(VerdictSnapshot verdict)
+    {
+        var program = VerdictAnswer.Of(verdict);
+        return !Agrees && (verdict.State == EngineState.Inconclusive
+            || Answers.Any(a => program.FirstOrDefault(p => p.Cylinder == a.Cylinder) is not { } said || !a.Agrees(said) || (said.Cylinder is not null && said.Probability <= FaultWords.Said)));
     }
 }

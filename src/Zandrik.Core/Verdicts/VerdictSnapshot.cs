@@ -5,6 +5,7 @@ using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Reports;
 using Zandrik.Core.Running;
+using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Verdicts;
@@ -79,11 +80,12 @@ public sealed record VerdictSnapshot
     /// <summary>The verdict as things stand now.</summary>
     /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
     /// <param name="unit">The unit of its figures.</param>
-    public static VerdictSnapshot Of(TestRecord record, PressureUnit unit)
+    /// <param name="safety">What is locked on the job and what is not offered; absent for what the record alone says.</param>
+    public static VerdictSnapshot Of(TestRecord record, PressureUnit unit, JobSafety? safety = null)
     {
         // What is found later must not tell what was said before.
         record = record with { Found = null };
-        var said = EngineDiagnosis.Of(record);
+        var said = EngineDiagnosis.Of(record, safety: safety);
         var (shown, shownIn) = Draw(record, unit);
         return new VerdictSnapshot
         {

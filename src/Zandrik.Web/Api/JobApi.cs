@@ -37,12 +37,13 @@ public static class JobApi
         api.MapPost("/jobs/{id:int}/tests", AddTestAsync)
             .WithName("addTest")
             .WithSummary("Adds a test to a job.")
-            .WithDescription("The body is one test as it stands in a record's tests. With an Idempotency-Key the same request sent again answers with the test it added the first time.")
+            .WithDescription("The body is one test as it stands in a record's tests. A job that is closed takes none (409). With an Idempotency-Key the same request sent again answers with the test it added the first time.")
             .Accepts<JsonObject>("application/json")
             .Produces<TestAdded>(StatusCodes.Status201Created)
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status401Unauthorized)
             .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict)
             .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
             .ProducesProblem(StatusCodes.Status415UnsupportedMediaType)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
@@ -112,10 +113,10 @@ public static class JobApi
         {
             return Refused(reading.Problems);
         }
-        long? added;
+        TestAnswer added;
         if (idempotencyKey is null)
         {
-            added = await steps.AddTestAsync(who, id, test, null, Guid.NewGuid(), clock.GetUtcNow(), cancel);
+            added = await steps.AddTestAsync(who, id, test, null, Guid.NewGuid(), clock.GetUtcNow(), cancel: cancel);
         }
         else
         {
@@ -125,7 +126,8 @@ public static class JobApi
                 return KeyUsed();
             }
         }
-        return added is { } row ? TypedResults.Created($"/api/v1/jobs/{id}/record", new TestAdded(id, row, $"/api/v1/jobs/{id}/record")) : NoJob(id);
+        return added.Refused is { } why ? TypedResults.Problem(why, title: "Not added.", statusCode: StatusCodes.Status409Conflict)
+            : added.Test is { } row ? TypedResults.Created($"/api/v1/jobs/{id}/record", new TestAdded(id, row, $"/api/v1/jobs/{id}/record")) : NoJob(id);
     }
 
     // The body of a request that can be read at all, or why it cannot.

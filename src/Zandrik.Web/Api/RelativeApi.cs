@@ -48,7 +48,7 @@ public static class RelativeApi
         .ProducesProblem(StatusCodes.Status415UnsupportedMediaType);
 
     private static async Task<IResult> AnswerAsync(
-        HttpRequest request, CaptureStore captures, CaptureDesk desk, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
+        HttpRequest request, CaptureStore captures, StepStore steps, CaptureDesk desk, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
     {
         if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)
             || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 } boundary)
@@ -95,6 +95,10 @@ public static class RelativeApi
         if (found.Problem is { } unreadable)
         {
             return Refused(unreadable);
+        }
+        if (typed.Job is { } of && await steps.StandingAsync(BearerToken.Who(request.HttpContext), of, cancel) is { Safety.ForbidsWriting: { } closed })
+        {
+            return TypedResults.Problem(closed, title: "Not added.", statusCode: StatusCodes.Status409Conflict);
         }
         capture.Position = 0;
         var judged = await desk.JudgeAsync(capture, found.Shape, layout!, question!, cancel);

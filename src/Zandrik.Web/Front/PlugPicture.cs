@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using SkiaSharp;
 
 namespace Zandrik.Web.Front;
@@ -15,8 +16,9 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
     /// <summary>Largest file taken, bytes.</summary>
     public const int LargestFile = 12 * 1024 * 1024;
 
-    // A small file can unpack to a picture that fills the memory.
-    private const long MostPixels = 60_000_000;
+    // A small file can unpack to a picture that fills the memory. What can be made smaller while it is unpacked may be
+    // large; what has to be unpacked whole may not.
+    private const long MostPixels = 60_000_000, MostPixelsWhole = 16_000_000;
     private const int LongestSide = 1600, ThumbnailSide = 220;
 
     /// <summary>Reads a file by its content, whatever it is called.</summary>
@@ -34,16 +36,83 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
         {
             return (null, "The picture has over 60 megapixels: take a smaller one.");
         }
-        using var read = SKBitmap.Decode(codec, new SKImageInfo(codec.Info.Width, codec.Info.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        using var read = Decode(codec, out var tooLarge);
         if (read is null)
         {
-            return (null, none);
+            return (null, tooLarge ? $"A picture of this kind may have {MostPixelsWhole / 1_000_000} megapixels: take a smaller one, or save it as JPEG." : none);
         }
         using var upright = Upright(read, codec.EncodedOrigin);
         using var picture = Within(upright, LongestSide);
         using var small = Within(upright, ThumbnailSide);
         return (new PlugPicture(Jpeg(picture, 82), Jpeg(small, 78), picture.Width, picture.Height), null);
     }
+
+    // Unpacked no larger than it is kept, as far as its format allows that.
+    private static SKBitmap? Decode(SKCodec codec, out bool tooLarge)
+    {
+        var (width, height) = (codec.Info.Width, codec.Info.Height);
+        var scale = Math.Min(1.0, (double)LongestSide / Math.Max(width, height));
+        tooLarge = false;
+        if (codec.EncodedFormat == SKEncodedImageFormat.Jpeg)
+        {
+            // A JPEG unpacks to eighths of its size: the next one that is large enough.
+            var size = codec.GetScaledDimensions((float)(Math.Ceiling(scale * 8) / 8));
+            return SKBitmap.Decode(codec, Info(size.Width, size.Height));
+        }
+        if (codec.EncodedFormat == SKEncodedImageFormat.Png && codec.StartScanlineDecode(Info(width, height)) == SKCodecResult.Success)
+        {
+            return ByLines(codec, Math.Max(1, (int)(1 / scale)));
+        }
+        tooLarge = (long)width * height > MostPixelsWhole;
+        return tooLarge ? null : SKBitmap.Decode(codec, Info(width, height));
+    }
+
+    // Line by line, each square of pixels made one: never more than a line is unpacked at a time.
+    private static SKBitmap? ByLines(SKCodec codec, int square)
+    {
+        var (width, height) = (codec.Info.Width, codec.Info.Height);
+        var (across, down) = (Math.Max(1, width / square), Math.Max(1, height / square));
+        var line = new byte[width * 4];
+        var sums = new int[across * 4];
+        var picture = new SKBitmap(Info(across, down));
+        var unpacked = Marshal.AllocHGlobal(line.Length);
+        try
+        {
+            for (var y = 0; y < down; y++)
+            {
+                Array.Clear(sums);
+                for (var i = 0; i < square; i++)
+                {
+                    if (codec.GetScanlines(unpacked, 1, line.Length) != 1)
+                    {
+                        picture.Dispose();
+                        return null;
+                    }
+                    Marshal.Copy(unpacked, line, 0, line.Length);
+                    for (var x = 0; x < across * square; x++)
+                    {
+                        var sum = x / square * 4;
+                        for (var c = 0; c < 4; c++)
+                        {
+                            sums[sum + c] += line[x * 4 + c];
+                        }
+                    }
+                }
+                var row = picture.GetPixelSpan().Slice(y * picture.RowBytes, sums.Length);
+                for (var k = 0; k < sums.Length; k++)
+                {
+                    row[k] = (byte)(sums[k] / (square * square));
+                }
+            }
+        }
+        finally
+        {
+            Marshal.FreeHGlobal(unpacked);
+        }
+        return picture;
+    }
+
+    private static SKImageInfo Info(int width, int height) => new(width, height, SKColorType.Rgba8888, SKAlphaType.Premul);
 
     // A phone stores which way it was held; drawn anew, the picture has to stand as it was seen.
     private static SKBitmap Upright(SKBitmap read, SKEncodedOrigin origin)

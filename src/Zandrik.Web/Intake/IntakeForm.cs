@@ -13,6 +13,9 @@ public sealed class IntakeForm
     /// <summary>Made with each blank form: sent twice (a double tap), it opens one job.</summary>
     public string? Once { get; set; } = Guid.NewGuid().ToString("N");
 
+    /// <summary>How often the intake had been changed when this form was opened; absent for a new job.</summary>
+    public int? Seen { get; set; }
+
     public string? Vehicle { get; set; }
     public string? Odometer { get; set; }
     public string? OdometerUnit { get; set; } = "km";

@@ -149,4 +149,37 @@ public sealed class WetTests
         WetGuard.Of(imported, [clear with { At = at.AddHours(1) }]).HoldOil.ShouldBeEmpty();
         WetGuard.Of(imported, [oil3 with { At = at.AddHours(1) }]).HoldOil.ShouldBe([2, 3]);
     }
+
+    [Fact]
+    public void What_is_poured_is_always_counted_and_too_much_of_it_keeps_the_gauge_off_until_it_is_wiped_out()
+    {
+        // 500 cm³ at 10:1 have 55.6 above the piston, a sixth is 9.26 ml.
+        var engine = Four with { Fuel = Fuel.Petrol, DisplacementCc = 2000, CompressionRatio = 10 };
+        var at = DateTimeOffset.UnixEpoch;
+        WetGuard Guard(params OilEvent[] events) => WetGuard.Of(new TestRecord { Engine = engine }, events);
+        OilEvent Oil(double ml) => new(WetGuard.Oiled, 3, at, ml);
+        OilEvent spin = new(WetGuard.Spun, null, at), wiped = new(WetGuard.Wiped, 3, at);
+        Guard(Oil(9), spin).RefusesReading(3).ShouldBeNull();
+        var sum = Guard(Oil(5), spin, Oil(5), spin);
+        sum.Ml(3).ShouldBe(10);
+        sum.RefusesReading(3)!.ShouldContain("10 ml in cylinder 3 is more than the 9.2 ml that fits safely");
+        Guard().Refuses(Oil(90), 4).ShouldBeNull("what was really poured is recorded");
+        Guard(Oil(90), spin).OverLimit.ShouldBe([3]);
+        Guard(Oil(90), wiped).RefusesReading(3).ShouldBeNull();
+        Guard(Oil(90), wiped, Oil(1), spin).RefusesReading(3).ShouldNotBeNull("what is left counts as full");
+        Guard(Oil(90), new(WetGuard.Cleared, null, at)).Ml(3).ShouldBe(0);
+        // The same of a record from elsewhere: what its readings say was poured.
+        var imported = new TestRecord { Engine = engine, Tests = [new WetCompressionTest { OilMl = 40, Readings = [new CompressionReading { Cylinder = 2, Value = 150 }, new CompressionReading { Cylinder = 1, Value = 150, OilMl = 8 }] }] };
+        WetGuard.Of(imported, []).OverLimit.ShouldBe([2]);
+        OilAmount.Shown(9.29).ShouldBe("9.2", "a limit is rounded down");
+    }
+
+    [Fact]
+    public void Oil_is_measured_in_what_the_shop_pours_with()
+    {
+        var shop = new ShopSettings { SquirtMl = 2 };
+        OilMeasure.Of(shop).Select(m => (m.Word, m.Ml)).ShouldBe([("ml", 1), ("squirt", 2), ("cap", OilMeasure.UsualCapMl), ("spoon", OilMeasure.UsualSpoonMl)]);
+        OilMeasure.Of(shop)[1].Says(3).ShouldBe("3 squirts (6 ml)");
+        OilMeasure.Of(shop)[0].Says(9).ShouldBe("9 ml");
+    }
 }

@@ -21,10 +21,10 @@ public sealed class CrankGuardTests
     {
         CrankGuard.Of(Manual, []).BeforeAir.Select(l => l.Word).ShouldBe(["key", "stroke", "chocks", "held", "bar"]);
         CrankGuard.Of(Automatic, []).BeforeAir.Select(l => l.Word).ShouldBe(["key", "stroke", "held", "low", "bar"]);
-        CrankGuard.Of(Manual with { Gearbox = Gearbox.None }, []).BeforeAir.Single(l => l.Word == "held").Says.ShouldContain("lock");
-        CrankGuard.Of(Manual with { Gearbox = null }, []).BeforeAir.Single(l => l.Word == "held").Ways.Select(w => w.Word).ShouldBe(["gear", "lock"]);
+        CrankGuard.Of(Manual with { Gearbox = Gearbox.None }, []).BeforeAir.Single(l => l.Word == "held").Ways.Select(w => w.Word).ShouldBe(["lock", "second-person"]);
+        CrankGuard.Of(Manual with { Gearbox = null }, []).BeforeAir.Single(l => l.Word == "held").Ways.Select(w => w.Word).ShouldBe(["gear", "lock", "second-person"]);
 
-        CrankGuard.Of(Manual, []).Refuses(Air(true)).ShouldBe("Say first which cylinder is at its firing top dead centre.");
+        CrankGuard.Of(Manual, []).Refuses(Air(true)).ShouldBe("Set which cylinder is at TDC on compression.");
         var held = Held(Manual).ToList();
         for (var left = 1; left <= held.Count; left++)
         {
@@ -62,9 +62,22 @@ public sealed class CrankGuardTests
     }
 
     [Fact]
+    public void Air_off_clears_what_held_this_cylinder_and_out_of_gear_is_not_held()
+    {
+        List<CrankEvent> off = [At(1), .. Held(Manual), Air(true), Air(false)];
+        CrankGuard.Of(Manual, off).MissingBeforeAir.Select(l => l.Word).ShouldBe(["stroke", "held", "bar"]);
+        CrankGuard.Of(Manual, off).Refuses(Air(true))!.ShouldContain("No air yet");
+        CrankGuard.Of(Manual, [At(1), .. Held(Manual), Tick("free")]).MayOpenAir.ShouldBeFalse("out of gear");
+        CrankGuard.Of(Manual, [At(1), .. Held(Manual), new("held", null, false)]).MayOpenAir.ShouldBeFalse("let go");
+        var again = CrankGuard.Of(Manual, [.. off, Tick("vented"), Tick("free"), .. Held(Manual)]);
+        again.MayOpenAir.ShouldBeTrue();
+        again.IsTicked("free").ShouldBeFalse("held again");
+    }
+
+    [Fact]
     public void A_figure_is_refused_without_air_and_for_another_cylinder()
     {
-        CrankGuard.Of(Manual, []).RefusesReading(2)!.ShouldContain("top dead centre");
+        CrankGuard.Of(Manual, []).RefusesReading(2)!.ShouldContain("TDC on compression");
         CrankGuard.Of(Manual, [At(2)]).RefusesReading(2)!.ShouldContain("No air yet");
         CrankGuard.Of(Manual, [At(2), .. Held(Manual)]).RefusesReading(2)!.ShouldContain("air is off");
         CrankGuard.Of(Manual, [At(2), .. Held(Manual), Air(true)]).RefusesReading(2).ShouldBeNull();

@@ -1,6 +1,7 @@
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Running;
+using Zandrik.Core.Safety;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Running;
@@ -67,13 +68,6 @@ public sealed class RunningTests
         RunningRules.Forbids(Job()).ShouldBeNull();
         RunningRules.Forbids(new TestRecord { Engine = Four with { Fuel = Fuel.Diesel } })!.ShouldContain("throttle");
         RunningRules.Forbids(new TestRecord { Engine = Four with { Throttle = ThrottleControl.None } })!.ShouldContain("throttle");
-        RunningRules.Forbids(Job() with { Observations = [Observation.CoolantInCylinder] })!.ShouldContain("bends rods");
-        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { Findings = [FluidFinding.CoolantInCylinder] }] })!.ShouldContain("fluids");
-        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { CoolantInIntake = true }] })!.ShouldContain("stands in the intake");
-        RunningRules.Forbids(Job() with { Tests = [new FluidsCheck { CoolantInIntake = true }, new FluidsCheck { CoolantInIntake = false }] }).ShouldBeNull();
-        PlugInspection Plugs(params PlugSign[] signs) => new() { Readings = [.. signs.Select(s => new PlugReading { Cylinder = 2, Signs = [s] })] };
-        RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet)] })!.ShouldContain("plug 2");
-        RunningRules.Forbids(Job() with { Tests = [Plugs(PlugSign.CoolantWet, PlugSign.Normal)] }).ShouldBeNull();
 
         var dry = DryJudgement.Of(Four, (DryCompressionTest)Job(205, 140, null, 206).Tests![0]);
         RunningRules.ForbidsCylinder(dry, 1).ShouldBeNull();
@@ -109,11 +103,11 @@ public sealed class RunningTests
         var ticked = new HashSet<string>();
         foreach (var line in RunningLine.All)
         {
-            RunningEntry.Refuses(job, dry, 2, ticked.Contains).ShouldBe($"First: {line.Says}.");
+            RunningEntry.Refuses(job, JobSafety.Of(job), dry, 2, ticked.Contains).ShouldBe($"First: {line.Says}.");
             ticked.Add(line.ItemOf(2));
         }
-        RunningEntry.Refuses(job, dry, 2, ticked.Contains).ShouldBeNull();
-        RunningEntry.Refuses(job, dry, 3, ticked.Contains)!.ShouldContain("injector");
-        RunningEntry.Refuses(Job(), null, 2, ticked.Contains)!.ShouldContain("Dry first");
+        RunningEntry.Refuses(job, JobSafety.Of(job), dry, 2, ticked.Contains).ShouldBeNull();
+        RunningEntry.Refuses(job, JobSafety.Of(job), dry, 3, ticked.Contains)!.ShouldContain("injector");
+        RunningEntry.Refuses(Job(), JobSafety.Of(Job()), null, 2, ticked.Contains)!.ShouldContain("Dry first");
     }
 }

@@ -1,3 +1,4 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Tests.Diagnosis;
 using Zandrik.Core.Verdicts;
@@ -22,10 +23,19 @@ public sealed class SignOffTests
     }
 
     [Fact]
-    public void What_Zandrik_says_is_agreed_to_and_not_overruled()
+    public void Signed_with_nothing_different_it_is_an_agreement_and_needs_no_reason()
     {
-        Refused(agrees: false, "I looked", new VerdictAnswer(3, Fault.ExhaustValve), new VerdictAnswer(1, Fault.Sound)).ShouldBe("/reason");
-        Refused(agrees: false, "I looked").ShouldBe("/reason");
+        bool Differs(VerdictSnapshot of, params VerdictAnswer[] answers) => new SignOff(false, null, answers, "").Differs(of);
+        Refused(agrees: false, null, new VerdictAnswer(3, Fault.ExhaustValve), new VerdictAnswer(1, Fault.Sound)).ShouldBeNull();
+        Differs(Burnt, new VerdictAnswer(3, Fault.ExhaustValve)).ShouldBeFalse();
+        Differs(Burnt, new VerdictAnswer(3, Fault.IntakeValve)).ShouldBeTrue();
+        // Where Zandrik cannot tell, "all sound" is an answer of its own.
+        var open = VerdictSnapshot.Of(Whiteboard.Job("dry 190 188 150 191; repeat 3 189"), PressureUnit.Psi);
+        open.State.ShouldBe(EngineState.Inconclusive);
+        VerdictAnswer[] sound = [.. Enumerable.Range(1, 4).Select(c => new VerdictAnswer(c, Fault.Sound))];
+        Differs(open, sound).ShouldBeTrue();
+        new SignOff(false, null, sound, "").Refuses(open)!.Pointer.ShouldBe("/reason");
+        new SignOff(false, "I was there", sound, "").Refuses(open).ShouldBeNull();
     }
 
     [Fact]

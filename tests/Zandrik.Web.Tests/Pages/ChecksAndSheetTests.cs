@@ -49,7 +49,7 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
         var job = await JobAsync();
         var page = await client.GetStringAsync(new Uri($"/jobs/{job}/checks/{kind}", UriKind.Relative), Cancel);
         page.ShouldContain("The safe order");
-        page.ShouldContain("What makes it false");
+        page.ShouldContain("What can fool this test");
         var answer = await client.PostFormAsync($"/jobs/{job}/checks/{kind}", fields);
         answer.StatusCode.ShouldBe(HttpStatusCode.OK);
         WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Cancel)).ShouldContain(says);

@@ -16,7 +16,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
     private void Enter(string figure, string thenPad)
     {
         browser.Press(figure + Keys.Enter);
-        browser.UntilText("#pad-message", $": {figure} psi kept.");
+        browser.UntilText("#pad-message", $": {figure} psi saved.");
         browser.UntilText("#pad-title", thenPad);
     }
 
@@ -49,7 +49,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
 
         Enter("205", "cylinder 2");
         browser.Press("86p");
-        browser.UntilText("#pad-message", "86 psi kept");
+        browser.UntilText("#pad-message", "86 psi saved");
         Enter("163", "cylinder 3");
         Enter("140", "cylinder 4");
         Enter("208", "cylinder 4");
@@ -76,7 +76,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         }
 
         browser.Press("z");
-        browser.UntilText("#pad-message", "taken back");
+        browser.UntilText("#pad-message", "undone");
         Figures.ShouldBe(["205", "163", "140", "208"]);
         browser.Press("t");
         browser.Until("the table opens", () => browser.Find(".numbers table").Displayed);
@@ -173,9 +173,9 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Network(on: true, latencyMs: 300);
         // All at once, without a look: four readings, the third one again, a first pulse, and half a figure.
         browser.Press($"205{Keys.Enter}163{Keys.Enter}150{Keys.Enter}208{Keys.Enter}");
-        browser.UntilText("#pad-message", "208 psi kept");
+        browser.UntilText("#pad-message", "208 psi saved");
         browser.Press($"{Keys.ArrowLeft}160r86p20");
-        browser.UntilText("#pad-message", "86 psi kept");
+        browser.UntilText("#pad-message", "86 psi saved");
         browser.Until("the half figure waits in the pad", () => browser.Value("#pad-value") == "20");
         Figures.ShouldBe(["205", "163", "160", "208"]);
         browser.Text(".repeats").ShouldContain("150");
@@ -208,7 +208,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
             await site.DatabaseAsync(answers: true);
         }
         browser.Until("it is sent by itself", () => !browser.Find("#outbox").Displayed);
-        browser.UntilText("#pad-message", "163 psi kept");
+        browser.UntilText("#pad-message", "163 psi saved");
         Figures.ShouldBe(["205", "163", "", ""]);
     }
 

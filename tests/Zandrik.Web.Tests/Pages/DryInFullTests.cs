@@ -21,7 +21,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         {
             browser.Press(figure + Keys.Enter);
         }
-        browser.UntilText("#pad-message", $"{figures[^1]} psi kept");
+        browser.UntilText("#pad-message", $"{figures[^1]} psi saved");
     }
 
     private async Task<JsonNode> RecordAsync(string address) =>
@@ -148,7 +148,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#pad-title", "cylinder 4");
         browser.Click("#pad-value");
         browser.Press($"201{Keys.Enter}202{Keys.Enter}");
-        browser.UntilText("#pad-message", "202 psi kept");
+        browser.UntilText("#pad-message", "202 psi saved");
         browser.UntilText("#pad-title", "cylinder 2");
         Figures.ShouldBe(["", "", "202", "201"]);
     }
@@ -168,7 +168,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         }
         phone.UntilText("[data-keep]", "Keep 6 for cylinder 1");
         phone.Click("[data-keep]");
-        phone.UntilText("[data-says]", "Cylinder 1: 6 kept.");
+        phone.UntilText("[data-says]", "Cylinder 1: 6 saved.");
         phone.Text("[data-shown]").ShouldBe("2");
         browser.Script("document.querySelector('.numbers').open = true");
         browser.UntilText(".numbers tbody tr:first-child", "6 ·");

@@ -36,7 +36,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
     {
         var job = OpenJob("Cut in the middle");
         browser.Press($"201{Keys.Enter}202{Keys.Enter}");
-        browser.UntilText("#pad-message", "202 psi kept");
+        browser.UntilText("#pad-message", "202 psi saved");
         browser.Network(on: false);
         browser.Press($"203{Keys.Enter}99{Keys.Enter}z204{Keys.Enter}205{Keys.Enter}");
         browser.UntilText("#outbox", "No network.");
@@ -47,7 +47,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Network(on: true);
         browser.Until("all is sent", () => !browser.Find("#outbox").Displayed);
         browser.Press($"206{Keys.Enter}");
-        browser.UntilText("#pad-message", "206 psi kept");
+        browser.UntilText("#pad-message", "206 psi saved");
         Figures(browser).ShouldBe(["201", "202", "203", "204", "205", "206"]);
         browser.All(".columns .waiting").ShouldBeEmpty();
         (await RowsAsync(job)).ShouldBe([201, 202, 203, 99, 204, 205, 206], "in order, once each, the one taken back too");
@@ -58,7 +58,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
     {
         var job = OpenJob("Tab closed", "Inline four");
         browser.Press($"181{Keys.Enter}");
-        browser.UntilText("#pad-message", "181 psi kept");
+        browser.UntilText("#pad-message", "181 psi saved");
         browser.Network(on: false);
         browser.Press($"182{Keys.Enter}183{Keys.Enter}");
         browser.UntilText("#outbox", "2 entries wait on this tablet");
@@ -97,7 +97,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
     {
         var job = OpenJob("Signed out", "Inline four");
         browser.Press($"181{Keys.Enter}");
-        browser.UntilText("#pad-message", "181 psi kept");
+        browser.UntilText("#pad-message", "181 psi saved");
         browser.Script("document.cookie.split(';'); return fetch('/account').then(r => r.text()).then(t => { const d = new DOMParser().parseFromString(t, 'text/html'); const f = d.querySelector('form[action*=Out]'); return fetch('/account?handler=Out', { method: 'POST', body: new URLSearchParams(new FormData(f)) }); }).then(() => true)");
         browser.Press($"182{Keys.Enter}");
         browser.UntilText("#outbox", "You are signed out. One entry waits");
@@ -121,7 +121,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         other.Open(site.Address + job);
         other.Press("19");
         browser.Press($"205{Keys.Enter}");
-        browser.UntilText("#pad-message", "205 psi kept");
+        browser.UntilText("#pad-message", "205 psi saved");
         var clock = System.Diagnostics.Stopwatch.StartNew();
         other.Until("the other sees it", () => Figures(other)[0] == "205");
         // Shown for the record; a slow machine must not fail the test over a tenth of a second.
@@ -147,7 +147,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         other.Open(site.Address + job);
         other.Network(on: false);
         browser.Press($"178{Keys.Enter}");
-        browser.UntilText("#pad-message", "178 psi kept");
+        browser.UntilText("#pad-message", "178 psi saved");
         other.Press($"145{Keys.Enter}");
         other.UntilText("#outbox", "No network.");
         other.Network(on: true);
@@ -188,10 +188,10 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"))).EnsureSuccessStatusCode();
         browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
         browser.Press($"163{Keys.Enter}");
-        browser.UntilText("#pad-message", "163 psi kept");
-        LetGo("document.getElementById('pad-message').textContent").ShouldBe("Cylinder 1: 163 psi kept.");
+        browser.UntilText("#pad-message", "163 psi saved");
+        LetGo("document.getElementById('pad-message').textContent").ShouldBe("Cylinder 1: 163 psi saved.");
         browser.UntilText(".notes", "Fuel was on");
-        browser.Text("#pad-message").ShouldBe("Cylinder 1: 163 psi kept.");
+        browser.Text("#pad-message").ShouldBe("Cylinder 1: 163 psi saved.");
         Figures(browser)[0].ShouldBe("163");
 
         // What is half typed beside the pad stays too.
@@ -203,7 +203,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Value("#more [name=Pulses]").ShouldBe("6");
         browser.Click("#pad-value");
         browser.Press($"164{Keys.Enter}");
-        browser.UntilText("#pad-message", "164 psi kept");
+        browser.UntilText("#pad-message", "164 psi saved");
         browser.Value("#more [name=Pulses]").ShouldBe("", "it was of cylinder 2, the pad is at 3");
     }
 
@@ -237,7 +237,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         (await other.PostFormAsync($"{job}?handler=Conditions", ("cylinder", "1"), ("Fuel", "on"))).EnsureSuccessStatusCode();
         browser.Click("#pad-value");
         browser.Press($"205{Keys.Enter}");
-        browser.UntilText("#pad-message", "205 psi kept");
+        browser.UntilText("#pad-message", "205 psi saved");
         browser.Value("[name=BarometricKPa]").ShouldBe("high");
     }
 
@@ -249,11 +249,11 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Click(".units button[value=bar]");
         browser.UntilText(".pad-unit", "bar");
         browser.Press($"14.1{Keys.Enter}");
-        browser.UntilText("#pad-message", "14.1 bar kept");
+        browser.UntilText("#pad-message", "14.1 bar saved");
         LetGo("true");
         browser.Until("it is in bar", () => browser.All(".units button[value=bar][aria-pressed=true]").Count == 1);
         browser.Until("the figure is there", () => Figures(browser)[0] == "14.1");
-        browser.Text("#pad-message").ShouldBe("Cylinder 1: 14.1 bar kept.");
+        browser.Text("#pad-message").ShouldBe("Cylinder 1: 14.1 bar saved.");
     }
 
     [Fact]

@@ -207,7 +207,7 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         second.Click(".units button[value=bar]");
         second.UntilText(".pad-unit", "bar");
         second.Press("14.1" + Keys.Enter);
-        second.UntilText("#pad-message", "14,1 bar kept");
+        second.UntilText("#pad-message", "14,1 bar saved");
         second.Script("document.querySelector('.numbers').open = true");
         second.UntilText(".numbers tbody tr", "C. Holm");
         second.Find("svg.columns").GetAttribute("outerHTML")!.ShouldNotMatch("[ dxy]=\"[^\"]*[0-9],[0-9]");
@@ -229,7 +229,7 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
             {
                 browser.UntilText("#pad-title", "cylinder");
                 browser.Press(figure + Keys.Enter);
-                browser.UntilText("#pad-message", $"{figure} psi kept");
+                browser.UntilText("#pad-message", $"{figure} psi saved");
             }
         }
         Job("Before");

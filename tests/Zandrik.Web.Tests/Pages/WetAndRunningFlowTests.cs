@@ -61,14 +61,12 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         }
         (await RefusedAsync()).ShouldContain("No oil is noted");
 
-        browser.Type("#oil", "90");
-        browser.Press(Keys.Enter);
-        browser.UntilText("[data-says]", "fits safely");
         browser.Type("#oil", oil);
         browser.Press(Keys.Enter);
         browser.UntilText(".soak", "soaking");
         Enabled("#value").ShouldBeFalse();
         (await RefusedAsync()).ShouldContain("liquid does not compress");
+        browser.Script("return document.activeElement.matches('[data-spun]')").ShouldBe(false, "one Enter too many says nothing that is not so");
 
         browser.Click("[data-spun]");
         browser.UntilText("[data-says]", "The gauge may go on");
@@ -79,7 +77,7 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         browser.Text("[data-wet-table]").ShouldContain("rings or bore take part");
         browser.All(".columns .wet").Count.ShouldBe(1);
         var kept = (await TestAsync(job, "compression-wet"))!;
-        ((double)kept["oilMl"]!).ShouldBe(double.Parse(oil, System.Globalization.CultureInfo.InvariantCulture));
+        ((double)kept["readings"]![0]!["oilMl"]!).ShouldBe(double.Parse(oil, System.Globalization.CultureInfo.InvariantCulture));
         ((double)kept["readings"]![0]!["value"]!).ShouldBe(double.Parse(wet, System.Globalization.CultureInfo.InvariantCulture));
 
         // The leak-down after it is marked, until the engine was run and the oil burnt off.
@@ -95,9 +93,9 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
     [Fact]
     public async Task What_was_not_taken_is_said_though_more_was_sent_after_it()
     {
-        var job = await OpenAsync(Petrol, "wet", Dry(205, 204, 140, 206));
+        await OpenAsync(Petrol, "wet", Dry(205, 204, 140, 206));
         browser.Network(on: false);
-        browser.Type("#oil", "90");
+        browser.Type("#oil", "90000");
         browser.Press(Keys.Enter);
         browser.UntilText("#outbox", "One entry waits");
         browser.Type("#oil", "9");
@@ -105,8 +103,42 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#outbox", "2 entries wait");
         browser.Network(on: true);
         browser.UntilText(".soak", "soaking");
-        browser.UntilText("[data-says]", "fits safely");
-        ((double)(await TestAsync(job, "compression-wet"))!["oilMl"]!).ShouldBe(9);
+        browser.UntilText("[data-says]", "from 0.1 to 1000");
+        browser.UntilText("[data-oil-in]", "9 ml");
+    }
+
+    [Fact]
+    public async Task Too_much_oil_is_recorded_and_keeps_the_gauge_off_until_it_is_wiped_out()
+    {
+        var job = await OpenAsync(Petrol, "wet", Dry(205, 204, 140, 206));
+        browser.Send("[name=measure]", "squirts");
+        browser.Type("#oil", "4");
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-says]", "4 squirts (6 ml)");
+        browser.Click("[data-spun]");
+        browser.UntilText("[data-says]", "The gauge may go on");
+        // More of it: the sum is what counts, whichever way it came.
+        browser.Type("#oil", "4");
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-over-limit]", "10 ml in cylinder 3 is more than the 9.2 ml that fits safely");
+        Enabled("#value").ShouldBeFalse();
+        using var client = await SignedIn.ClientAsync(site.Address);
+        (await client.PostFormAsync($"/jobs/{job}/wet?handler=Spun&cylinder=3")).EnsureSuccessStatusCode();
+        ((int)(await client.PostFormAsync($"/jobs/{job}/wet?handler=Read&cylinder=3", ("value", "171"), ("unit", "psi"))).StatusCode).ShouldBe(422, "spinning alone does not get it out");
+        browser.Click("[data-wiped]");
+        browser.UntilText("[data-says]", "wiped out");
+        browser.Violations().ShouldBeEmpty();
+        browser.Type("#value", "171");
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-says]", "171 psi wet, saved");
+        // What is read dry there now is marked, shown and used for nothing.
+        (await client.PostFormAsync($"/jobs/{job}/dry?handler=Start")).EnsureSuccessStatusCode();
+        (await client.PostFormAsync($"/jobs/{job}/dry?handler=Enter&cylinder=3", ("value", "168"), ("kind", "Reading"), ("unit", "psi"))).EnsureSuccessStatusCode();
+        browser.Open($"{site.Address}/jobs/{job}/dry?cylinder=3");
+        browser.UntilText("[data-code=oil-before-dry]", "Read over test oil");
+        ((bool)(await site.RecordAsync(job))["tests"]!.AsArray().Last(t => (string)t!["kind"]! == "compression-dry")!["readings"]![0]!["conditions"]!["oilBefore"]!).ShouldBeTrue();
+        Go(job, "wet");
+        browser.Text("[data-wet-table]").ShouldContain("140", customMessage: "the baseline stays the reading before the oil");
     }
 
     [Fact]
@@ -155,11 +187,11 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         Idle("115", "once more");
         Idle("110", "two agree");
         browser.Violations().ShouldBeEmpty();
-        Snap("180", "snap: 180 psi kept");
+        Snap("180", "snap: 180 psi saved");
         Safe(2);
         Idle("168", "once more");
         Idle("166", "two agree");
-        Snap("166", "snap: 166 psi kept");
+        Snap("166", "snap: 166 psi saved");
         browser.Text("[data-running-table]").ShouldContain("the burnt charge cannot get out");
         var readings = (await TestAsync(job, "compression-running"))!["readings"]!.AsArray();
         readings[0]!["idleReadings"]!.AsArray().Select(v => (double)v!).ShouldBe([188, 115, 110]);
@@ -175,7 +207,40 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         var job = await OpenAsync(Petrol, "running", Dry(205, 204, 203, 206), ", \"observations\": [\"coolant-in-cylinder\"]");
         browser.Text(".stop").ShouldContain("bends rods");
         using var client = await SignedIn.ClientAsync(site.Address);
-        ((int)(await client.PostFormAsync($"/jobs/{job}/running?handler=Idle&cylinder=1", ("idle", "110"), ("unit", "psi"))).StatusCode).ShouldBe(422);
+        async Task<int> StatusAsync(string address, params (string, string)[] fields) => (int)(await client.PostFormAsync($"/jobs/{job}/{address}", fields)).StatusCode;
+        (await StatusAsync("running?handler=Idle&cylinder=1", ("idle", "110"), ("unit", "psi"))).ShouldBe(422);
+        (await StatusAsync("checks/crank-sound", ("Result", "even"))).ShouldBe(422);
+        (await StatusAsync("checks/combustion-gas", ("Result", "negative"))).ShouldBe(422);
+        (await StatusAsync("refit", ("item", "started"), ("done", "true"))).ShouldBe(422);
+        (await StatusAsync("relative-compression?handler=Guide", ("item", "clear"), ("done", "true"))).ShouldBe(422);
+        foreach (var page in new[] { "checks/crank-sound", "checks/combustion-gas", "relative-compression", "refit", "plugs", "dry" })
+        {
+            browser.Open($"{site.Address}/jobs/{job}/{page}");
+            browser.Text("[data-stop]").ShouldContain("Get the liquid out");
+        }
+        browser.Open($"{site.Address}/jobs/{job}/checks/combustion-gas");
+        browser.Text(".safe-order").ShouldContain("Cooling system under pressure");
+        browser.Open($"{site.Address}/jobs/{job}/plan");
+        browser.Text(".plan li").ShouldContain("Plugs out before it is cranked");
+
+        // The way on, in order; then it opens.
+        Go(job, "liquid");
+        browser.Violations().ShouldBeEmpty();
+        foreach (var line in new[] { "plugs-out", "clear", "spun", "dried" })
+        {
+            browser.Until($"{line} is next", () => Enabled($"[data-liquid={line}]"));
+            browser.Click($"[data-liquid={line}]");
+            browser.Until($"{line} is ticked", () => browser.All($"[data-liquid={line}][aria-pressed=true], [data-liquid-done]").Count > 0);
+        }
+        browser.UntilText("[data-says]", "may be cranked and started again");
+        (await StatusAsync("checks/crank-sound", ("Result", "even"))).ShouldBe(200);
+        Go(job, "running");
+        browser.All(".stop").ShouldBeEmpty();
+
+        // A wet plug that nobody can name locks it again.
+        (await StatusAsync("plugs?cylinder=2", ("signs", "wet-unknown"), ("says", "no smell"))).ShouldBe(200);
+        Go(job, "running");
+        browser.Text(".stop").ShouldContain("plug 2 was wet, liquid unknown");
         await OpenAsync(Diesel, "running", Dry(420, 420, 420, 420));
         browser.Text(".stop").ShouldContain("throttle");
     }

@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
@@ -18,7 +19,19 @@ public sealed record Bench
     public required Job Job { get; init; }
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => field ??= JudgementCard.Of(Job);
+    public JudgementCard Card => field ??= JudgementCard.Of(Standing);
+
+    /// <summary>The job with everything done at its steps.</summary>
+    public required Standing Standing { get; init; }
+
+    /// <summary>What can hurt somebody here, and so what is locked.</summary>
+    public JobSafety Safety => Standing.Safety;
+
+    /// <summary>True where this person may write on this job as it is.</summary>
+    public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
+
+    /// <summary>Why nothing is typed on the pad; absent where it may be.</summary>
+    public string? Locked => Safety.ForbidsWriting ?? Safety.ForbidsUnderAir;
 
     /// <summary>Row of the test; absent until the first reading or condition starts it.</summary>
     public long? TestId { get; init; }
@@ -50,9 +63,9 @@ public sealed record Bench
 
     /// <summary>Readings with lines of the preparation that were not ticked when they were taken: those with the same lines together.</summary>
     public IReadOnlyList<(IReadOnlyList<int> Cylinders, IReadOnlyList<PreparationItem> Items)> Unprepared =>
-        [.. (Test.Readings ?? []).Where(r => r.Value is not null && r.Conditions?.NotPrepared is { Count: > 0 })
-            .GroupBy(r => string.Join(' ', r.Conditions!.NotPrepared!))
-            .Select(g => ((IReadOnlyList<int>)[.. g.Select(r => r.Cylinder).Order()], g.First().Conditions!.NotPrepared!))];
+        [.. DryReading.Of(Test, Job.Record.Engine).Where(r => r.NotPrepared.Count > 0)
+            .GroupBy(r => string.Join(' ', r.NotPrepared))
+            .Select(g => ((IReadOnlyList<int>)[.. g.Select(r => r.Cylinder).Order()], g.First().NotPrepared))];
 
     /// <summary>The day it is in the shop.</summary>
     public DateOnly Today { get; init; }
@@ -162,12 +175,13 @@ public sealed record Bench
 
     /// <summary>Puts the bench together.</summary>
     /// <param name="who">Who is looking.</param>
-    /// <param name="job">The job.</param>
+    /// <param name="standing">The job as it stands.</param>
     /// <param name="test">Row of the dry test; absent for the latest.</param>
     /// <param name="cylinder">The cylinder for the pad; absent for the first without a reading.</param>
     /// <returns>The bench; absent when the job has no such test.</returns>
-    public static Bench? Of(ShopPerson who, Job job, long? test, int? cylinder)
+    public static Bench? Of(ShopPerson who, Standing standing, long? test, int? cylinder)
     {
+        var job = standing.Job;
         var tests = job.DryTests;
         var chosen = test is null ? (tests is [.., var latest] ? latest : default) : tests.FirstOrDefault(t => t.Id == test);
         if (test is not null && chosen.Test is null)
@@ -179,6 +193,7 @@ public sealed record Bench
         {
             Who = who,
             Job = job,
+            Standing = standing,
             TestId = chosen.Test is null ? null : chosen.Id,
             Test = dry,
             Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),

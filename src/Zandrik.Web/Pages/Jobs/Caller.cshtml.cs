@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Safety;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 
@@ -9,7 +10,7 @@ namespace Zandrik.Web.Pages.Jobs;
 /// The crank caller, for two people: one cranks after the count-in, one taps each compression, on a phone of
 /// their own if they like. What was counted goes with the cylinder's reading.
 /// </summary>
-public sealed class CallerModel(Visitor visitor, JobStore jobs) : PageModel
+public sealed class CallerModel(Visitor visitor, StepStore steps) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int Number { get; set; }
@@ -18,6 +19,9 @@ public sealed class CallerModel(Visitor visitor, JobStore jobs) : PageModel
     public int? Cylinder { get; set; }
 
     public Job Job { get; private set; } = null!;
+
+    /// <summary>What is locked: nothing is cranked under air, and nothing written on a closed job.</summary>
+    public JobSafety Safety { get; private set; } = null!;
 
     public IReadOnlyList<int> Order { get; private set; } = [];
 
@@ -28,11 +32,11 @@ public sealed class CallerModel(Visitor visitor, JobStore jobs) : PageModel
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
-        if (await jobs.FindAsync(visitor.Person, Number, cancel) is not { } job)
+        if (await steps.StandingAsync(visitor.Person, Number, cancel) is not { Job: var job } standing)
         {
             return NotFound();
         }
-        Job = job;
+        (Job, Safety) = (job, standing.Safety);
         var latest = job.DryTests is [.., var last] ? last : default;
         TestId = latest.Test is null ? null : latest.Id;
         Order = latest.Test?.TestOrder ?? [.. Enumerable.Range(1, job.Record.Engine.Cylinders)];

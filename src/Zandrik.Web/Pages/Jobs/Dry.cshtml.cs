@@ -52,14 +52,14 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
         var cylinder = Cylinder ?? 1;
-        Test = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure),
-            Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
-        if (Test is null)
+        var answer = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure), Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
+        if (answer.Test is null)
         {
-            return NotFound();
+            return await RefusedAsync(who, answer, b => b with { Kind = kind, Typed = value }, cancel);
         }
+        Test = answer.Test;
         return await AfterAsync(who, cylinder, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(cylinder) ?? cylinder : cylinder,
-            $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} kept.", cancel);
+            $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} saved.", cancel);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
@@ -73,9 +73,13 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return NotFound();
         }
-        var undone = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, EntryKey.Of($"{entry}|undo"), TypedAt.Of(at, clock), cancel) : null;
+        var (undone, refused) = bench.TestId is { } test ? await tests.UndoAsync(who, Number, test, EntryKey.Of($"{entry}|undo"), TypedAt.Of(at, clock), cancel) : (null, null);
+        if (refused is not null)
+        {
+            return await RefusedAsync(who, new TestAnswer(null, refused), b => b, cancel);
+        }
         return await AfterAsync(who, undone ?? bench.Cylinder, _ => undone ?? bench.Cylinder,
-            undone is { } c ? $"Cylinder {c}: last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+            undone is { } c ? $"Cylinder {c}: last entry undone. It stays on record." : "Nothing left to undo.", cancel);
     }
 
     /// <summary>Shows pressures in another unit; what was read stays as it was read.</summary>
@@ -105,7 +109,12 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             {
                 continue;
             }
-            Test = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, PadEntryKind.ConfirmUnit, pressure), Guid.NewGuid(), clock.GetUtcNow(), cancel: cancel);
+            var answer = await tests.EnterAsync(who, Number, bench.TestId, new PadEntry(at, PadEntryKind.ConfirmUnit, pressure), Guid.NewGuid(), clock.GetUtcNow(), cancel: cancel);
+            if (answer.Test is null)
+            {
+                return await RefusedAsync(who, answer, b => b, cancel);
+            }
+            Test = answer.Test;
         }
         return await AfterAsync(who, bench.Cylinder, b => b.NextAfter(0) ?? bench.Cylinder, $"Unit confirmed: {u.Symbol()}.", cancel);
     }
@@ -128,8 +137,9 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Details = form, DetailsProblem = string.Join(" ", fields.Problems.Values) }, cancel);
         }
-        Test = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), TypedAt.Of(at, clock), typedIn, cancel);
-        return Test is null ? NotFound() : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
+        var answer = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), TypedAt.Of(at, clock), typedIn, cancel);
+        Test = answer.Test ?? Test;
+        return answer.Test is null ? await RefusedAsync(who, answer, b => b with { Details = form }, cancel) : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
     }
 
     /// <summary>Says which gauge the test is done with from here on, or that all of it was.</summary>
@@ -141,7 +151,12 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return NotFound();
         }
-        Test = await tests.SetTesterAsync(who, Number, bench.TestId, gauge?.ForRecord(), all, bench.Unit, clock.GetUtcNow(), cancel);
+        var answer = await tests.SetTesterAsync(who, Number, bench.TestId, gauge?.ForRecord(), all, bench.Unit, clock.GetUtcNow(), cancel);
+        if (answer.Test is null)
+        {
+            return await RefusedAsync(who, answer, b => b, cancel);
+        }
+        Test = answer.Test;
         return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, gauge is null ? "No gauge noted." : $"Measured with {gauge.Label}.", cancel);
     }
 
@@ -163,7 +178,12 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { OrderTyped = order, OrderProblem = problem }, cancel);
         }
-        Test = await tests.SetOrderAsync(who, Number, bench.TestId, wanted!.Count == 0 ? null : wanted, bench.Unit, clock.GetUtcNow(), cancel);
+        var answer = await tests.SetOrderAsync(who, Number, bench.TestId, wanted!.Count == 0 ? null : wanted, bench.Unit, clock.GetUtcNow(), cancel);
+        if (answer.Test is null)
+        {
+            return await RefusedAsync(who, answer, b => b, cancel);
+        }
+        Test = answer.Test;
         Cylinder = null;
         return await AfterAsync(who, null, b => b.Cylinder, "Order kept.", cancel);
     }
@@ -183,7 +203,12 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Test = b.Test with { Conditions = conditions }, BarometerTyped = form.BarometricKPa, BarometerProblem = problem }, cancel);
         }
-        Test = await tests.SetConditionsAsync(who, Number, bench.TestId, conditions, bench.Unit, clock.GetUtcNow(), cancel);
+        var answer = await tests.SetConditionsAsync(who, Number, bench.TestId, conditions, bench.Unit, clock.GetUtcNow(), cancel);
+        if (answer.Test is null)
+        {
+            return await RefusedAsync(who, answer, b => b, cancel);
+        }
+        Test = answer.Test;
         return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, "Conditions kept.", cancel);
     }
 
@@ -197,19 +222,18 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         var test = await tests.StartAsync(who, Number,
             new DryCompressionTest { Unit = bench.Unit, Conditions = bench.Test.Conditions, Tester = bench.Test.Tester, TestOrder = bench.Test.TestOrder }, clock.GetUtcNow(), cancel);
-        return Redirect($"/jobs/{Number}/dry?test={test}");
+        return test.Test is { } started ? Redirect($"/jobs/{Number}/dry?test={started}") : await RefusedAsync(who, test, b => b, cancel);
     }
 
     /// <summary>Closes the job, or opens it again.</summary>
     public async Task<IActionResult> OnPostCloseAsync(bool open, CancellationToken cancel)
     {
-        var who = visitor.Person;
-        if (!open && await workspaces.FindAsync(who, Number, cancel: cancel) is { } found
-            && Rail.RefitOf(found) is var back && found.Standing.Ticked(TickStore.Refit) is var refitted && back.Any(l => !refitted.ContainsKey(l.Word)))
+        // Closing is asked once, beside what is still to be put back.
+        if (!open)
         {
             return Redirect($"/jobs/{Number}/refit?close=true");
         }
-        return await jobs.CloseAsync(who, Number, open ? null : clock.GetUtcNow(), cancel: cancel) ? Redirect(open ? $"/jobs/{Number}/dry" : "/") : NotFound();
+        return (await jobs.CloseAsync(visitor.Person, Number, null, cancel: cancel)).Found ? Redirect($"/jobs/{Number}/dry") : NotFound();
     }
 
     /// <summary>The open record of the job, as a file.</summary>
@@ -220,7 +244,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
 
     private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
     {
-        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.Job, Test, Cylinder) is not { } bench)
+        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.Standing, Test, Cylinder) is not { } bench)
         {
             return null;
         }
@@ -242,6 +266,17 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         Bench = change(bench);
         return Request.IsHtmx() ? Partial("_Bench", Bench) : Page();
+    }
+
+    // What was not taken is shown as it was typed, with the reason; what is not there is not found.
+    private async Task<IActionResult> RefusedAsync(ShopPerson who, TestAnswer answer, Func<Bench, Bench> change, CancellationToken cancel)
+    {
+        if (answer.Refused is not { } why)
+        {
+            return NotFound();
+        }
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return await ShowAsync(who, b => change(b) with { Problem = why }, cancel);
     }
 
     // After something was kept: the new bench where htmx asked, a fresh page (safe to reload) where a form was posted.

@@ -12,7 +12,7 @@ using Zandrik.Web.Intake;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Intake: the vehicle, the engine and why it is here; of a new job, or of one that is open.</summary>
-public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheets, VehicleStore vehicles, TimeProvider clock) : PageModel
+public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps, SheetStore sheets, VehicleStore vehicles, TimeProvider clock) : PageModel
 {
     [BindProperty]
     public IntakeForm Form { get; set; } = new();
@@ -22,6 +22,15 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheet
     public Job? Job { get; private set; }
 
     public bool IsNew => Job is null;
+
+    /// <summary>The cylinder under air; absent while the air is off, or for a new job.</summary>
+    public int? AirOnAt { get; private set; }
+
+    /// <summary>Who changed the intake and when, oldest first.</summary>
+    public IReadOnlyList<Change> Changes { get; private set; } = [];
+
+    /// <summary>Why the intake was not saved, with what to do; absent for none.</summary>
+    public string? Refused { get; private set; }
 
     /// <summary>Engine sheets to choose from.</summary>
     public IReadOnlyList<SheetLine> Sheets { get; private set; } = [];
@@ -41,6 +50,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheet
         if (Job is not null)
         {
             Form = IntakeForm.Of(Job.Record);
+            (Form.Vehicle, Form.Seen) = (Job.VehicleNow ?? Form.Vehicle, Job.IntakeVersion);
         }
         else
         {
@@ -129,7 +139,16 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheet
         }
         else
         {
-            await jobs.ChangeIntakeAsync(Who, Job.Number, record, sheet?.VersionId, cancel);
+            var answer = await jobs.ChangeIntakeAsync(Who, Job.Number, record, sheet?.VersionId, Form.Seen, cancel);
+            if (answer.Refused is { } why)
+            {
+                Refused = why;
+                // Looked at now: saved again, it is put over what somebody else wrote.
+                Form.Seen = Job.IntakeVersion;
+                ModelState.Clear();
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return Page();
+            }
         }
         return Redirect($"/jobs/{number}/dry");
     }
@@ -140,8 +159,13 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, SheetStore sheet
         (Sheets, _) = await sheets.ListAsync(Who, null, 500, cancel);
         if (number is { } n)
         {
-            Job = await jobs.FindAsync(Who, n, cancel);
-            return Job is not null;
+            if (await steps.StandingAsync(Who, n, cancel) is not { } standing)
+            {
+                return false;
+            }
+            (Job, AirOnAt) = (standing.Job, standing.Safety.AirOnAt);
+            Changes = Job.IntakeVersion > 0 ? await jobs.IntakeChangesAsync(Who, n, cancel) : [];
+            return true;
         }
         return true;
     }

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Planning;
+using Zandrik.Core.Safety;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 
@@ -24,7 +25,13 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     public Rail Rail { get; private set; } = null!;
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => card ??= JudgementCard.Of(Job);
+    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.Standing);
+
+    /// <summary>What can hurt somebody here, and so what is locked.</summary>
+    public JobSafety Safety => Workspace.Standing.Safety;
+
+    /// <summary>True where this person may write on this job as it is: a viewer may not, and a closed job takes nothing.</summary>
+    public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
 
     private JudgementCard? card;
 

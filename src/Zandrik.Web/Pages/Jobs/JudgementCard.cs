@@ -11,13 +11,17 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <param name="At">The cylinder it speaks of: the one least likely sound of those that were measured; absent where none was.</param>
 public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagnosis? At)
 {
+    /// <summary>The cylinder under air: then the only next step is to shut it off; absent while the air is off.</summary>
+    public int? AirOnAt => Said.Safety.AirOnAt;
+
     // As much as fits beside a pad.
     private const int MostLines = 4;
 
     /// <summary>The card of a job.</summary>
-    public static JudgementCard Of(Job job)
+    public static JudgementCard Of(Standing standing)
     {
-        var said = EngineDiagnosis.Of(job.Record);
+        var job = standing.Job;
+        var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety);
         return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound)));
     }
 

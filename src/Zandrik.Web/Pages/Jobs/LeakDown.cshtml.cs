@@ -151,7 +151,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             // A slip of the finger is put right without measuring: how it was measured stays as it was.
             conditions = correct && has ? conditions : conditions with
             {
-                OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : null,
+                OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : standing.Oil.EverOiled ? false : null,
                 NotPrepared = NotOpened(standing) is { Count: > 0 } shut ? shut : null,
             };
             return (LeakDownEntry.Figures(cylinder, before, correct, standing.AirWentOnAt) with
@@ -212,7 +212,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     /// <summary>Says which leak tester it is done with from here on.</summary>
     public async Task<IActionResult> OnPostTesterAsync(int? tester, CancellationToken cancel)
@@ -222,8 +222,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             return NotFound();
         }
         var chosen = TestersOf(TesterKind.LeakDown).FirstOrDefault(t => t.Id == tester)?.Tester.ForRecord();
-        await Steps.ChangeAsync(Who, Number, Start(Unit), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel);
-        return await AfterAsync(chosen is null ? "No tester noted." : $"Measured with {chosen.Label}.", cancel);
+        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, Start(Unit), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No tester noted." : $"Measured with {chosen.Label}.", cancel);
     }
 
     private Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel) =>

@@ -18,7 +18,7 @@ public sealed class PlanModel(Visitor visitor, WorkspaceStore workspaces) : JobP
         {
             return NotFound();
         }
-        Plan = TestPlan.For(Job.Record, Workshop, Who.Settings);
+        Plan = TestPlan.For(Job.Record, Workshop, Who.Settings, Safety);
         return Page();
     }
 }

@@ -8,25 +8,27 @@ namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The plugs, read as they come out: signs, smell, keep or replace, a photo.</summary>
 [RequestSizeLimit(PlugPicture.LargestFile + 1024 * 1024)]
-public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, PlugStore plugs, TimeProvider clock) : JobPage(visitor, workspaces)
+public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, PlugStore plugs, PhotoDesk desk, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     protected override string Step => "plugs";
 
-    [BindProperty(SupportsGet = true)]
-    public int Cylinder { get; set; }
+    protected override string Part => "_Plugs";
 
+    /// <summary>The plug that is read.</summary>
+    public int At { get; private set; } = 1;
+
+    /// <summary>What is kept of each plug.</summary>
     public IReadOnlyDictionary<int, PlugReading> Readings { get; private set; } = new Dictionary<int, PlugReading>();
 
     public ILookup<int, PlugPhoto> Photos { get; private set; } = Array.Empty<PlugPhoto>().ToLookup(p => p.Cylinder);
 
-    public string? Problem { get; private set; }
+    /// <summary>What was tapped and not taken, shown again; absent for none.</summary>
+    public PlugReading? Typed { get; private set; }
 
-    [TempData]
-    public string? Done { get; set; }
+    protected override string Here => $"{Address}?cylinder={At}";
 
-    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await FindAsync(cancel) ? Page() : NotFound();
-
-    public async Task<IActionResult> OnPostAsync(List<string> signs, string? smell, string? keep, string? entry, IFormFile? photo, CancellationToken cancel)
+    /// <summary>What is seen on one plug.</summary>
+    public async Task<IActionResult> OnPostAsync(List<string> signs, string? smell, string? keep, string? says, string? entry, string? at, CancellationToken cancel)
     {
         if (!await FindAsync(cancel))
         {
@@ -39,57 +41,58 @@ public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, PlugS
             fields.Add("signs", contradiction);
         }
         var smells = fields.Text(smell, "smell", 200);
-        PlugPicture? picture = null;
-        if (photo is { Length: > 0 })
-        {
-            if (photo.Length > PlugPicture.LargestFile)
-            {
-                fields.Add("photo", "The photo is larger than 12 MB: take a smaller one.");
-            }
-            else
-            {
-                using var bytes = new MemoryStream();
-                await photo.CopyToAsync(bytes, cancel);
-                (picture, var wrong) = PlugPicture.Read(bytes.ToArray());
-                if (wrong is not null)
-                {
-                    fields.Add("photo", wrong);
-                }
-            }
-        }
-        if (seen.Count == 0 && smells is null && string.IsNullOrEmpty(keep) && picture is null)
+        var words = fields.Text(says, "says", 500);
+        var reading = new PlugReading { Cylinder = At, Signs = seen.Count > 0 ? seen : null, Smell = smells, Says = words, Keep = keep switch { "keep" => true, "replace" => false, _ => null } };
+        if (seen.Count == 0 && smells is null && words is null && reading.Keep is null && fields.Problems.Count == 0)
         {
             fields.Add("signs", "Tap what you see on the plug.");
         }
-        var reading = new PlugReading { Cylinder = Cylinder, Signs = seen.Count > 0 ? seen : null, Smell = smells, Keep = keep switch { "keep" => true, "replace" => false, _ => null } };
         if (fields.Problems.Count > 0)
         {
-            Problem = string.Join(" ", fields.Problems.Values);
             // What was tapped stays tapped.
-            Readings = new Dictionary<int, PlugReading>(Readings) { [Cylinder] = reading with { Smell = smell } };
-            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-            return Page();
+            Typed = reading with { Smell = smell, Says = says };
+            return await RefuseAsync(string.Join(" ", fields.Problems.Values), fields.Problems.Keys.First(), cancel);
         }
-        if (seen.Count > 0 || smells is not null || reading.Keep is not null)
+        var answer = await plugs.ReadAsync(Who, Number, reading, Key(entry, $"plug|{At}|{string.Join(' ', seen)}|{smells}|{words}|{keep}"), TypedAt.Of(at, Clock), cancel);
+        var read = At;
+        if (answer is { Found: true, Refused: null })
         {
-            var key = EntryKey.Of($"{entry}|plug|{Cylinder}|{string.Join(' ', seen)}|{smells}|{keep}");
-            if (!await plugs.ReadAsync(Who, Number, reading, key, clock.GetUtcNow(), cancel))
-            {
-                return NotFound();
-            }
+            Cylinder = Enumerable.Range(1, Engine.Cylinders).Select(i => (read - 1 + i) % Engine.Cylinders + 1).FirstOrDefault(c => c != read && !Readings.ContainsKey(c), read);
+            At = Cylinder.Value;
         }
-        if (picture is not null && await plugs.AddPhotoAsync(Who, Number, Cylinder, picture.Picture, picture.Thumbnail, picture.Width, picture.Height, clock.GetUtcNow(), cancel) is null)
+        return await AnswerAsync(answer, $"Plug {read} saved.", cancel);
+    }
+
+    /// <summary>A photo of the plug.</summary>
+    public async Task<IActionResult> OnPostPhotoAsync(IFormFile? photo, CancellationToken cancel)
+    {
+        if (!await FindAsync(cancel))
         {
             return NotFound();
         }
-        Done = $"Plug {Cylinder} kept.";
-        var next = Enumerable.Range(1, Job.Record.Engine.Cylinders).Select(i => (Cylinder - 1 + i) % Job.Record.Engine.Cylinders + 1).FirstOrDefault(c => c != Cylinder && !Readings.ContainsKey(c), Cylinder);
-        return Redirect($"/jobs/{Number}/plugs?cylinder={next}");
+        if (Safety.ForbidsWriting is { } closed)
+        {
+            return await RefuseAsync(closed, null, cancel);
+        }
+        if (photo is not { Length: > 0 })
+        {
+            return await RefuseAsync("Choose a photo first.", "photo", cancel);
+        }
+        if (photo.Length > PlugPicture.LargestFile)
+        {
+            return await RefuseAsync("The photo is larger than 12 MB: take a smaller one.", "photo", cancel);
+        }
+        var (picture, wrong) = await desk.ReadAsync(photo, cancel);
+        if (picture is null)
+        {
+            return await RefuseAsync(wrong!, "photo", cancel);
+        }
+        return await plugs.AddPhotoAsync(Who, Number, At, picture.Picture, picture.Thumbnail, picture.Width, picture.Height, Clock.GetUtcNow(), cancel) is null ? NotFound() : await AfterAsync($"Photo of plug {At} saved.", cancel);
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(long photo, CancellationToken cancel)
     {
-        await plugs.RemovePhotoAsync(Who, Number, photo, clock.GetUtcNow(), cancel);
+        await plugs.RemovePhotoAsync(Who, Number, photo, Clock.GetUtcNow(), cancel);
         return Redirect($"/jobs/{Number}/plugs?cylinder={Cylinder}");
     }
 
@@ -104,7 +107,7 @@ public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, PlugS
         return File(bytes, "image/jpeg");
     }
 
-    private async Task<bool> FindAsync(CancellationToken cancel)
+    protected override async Task<bool> FindAsync(CancellationToken cancel)
     {
         if (!await LoadAsync(cancel))
         {
@@ -113,10 +116,7 @@ public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, PlugS
         var readings = (Job.Record.Tests ?? []).OfType<PlugInspection>().SelectMany(t => t.Readings ?? []);
         Readings = readings.GroupBy(r => r.Cylinder).ToDictionary(g => g.Key, g => g.Last());
         Photos = await plugs.PhotosAsync(Who, Number, cancel);
-        if (Cylinder < 1 || Cylinder > Job.Record.Engine.Cylinders)
-        {
-            Cylinder = Enumerable.Range(1, Job.Record.Engine.Cylinders).FirstOrDefault(c => !Readings.ContainsKey(c), 1);
-        }
+        At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Enumerable.Range(1, Engine.Cylinders).FirstOrDefault(x => !Readings.ContainsKey(x), 1);
         return true;
     }
 }

@@ -17,6 +17,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     /// <summary>Nothing to show yet.</summary>
     public static readonly Rail Empty = new(0, [], 0, 0, 0);
 
+    /// <summary>The cylinder under air, which every page of the job says; absent while the air is off.</summary>
+    public int? AirOnAt { get; init; }
+
     public static Rail Of(Workspace found, ShopPerson who, string current)
     {
         var record = found.Job.Record;
@@ -24,7 +27,8 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         var engine = record.Engine;
         var (prepared, refitted) = (found.Standing.Ticked(TickStore.Prepare), found.Standing.Ticked(TickStore.Refit));
         var lines = PreparationList.For(engine, found.Workshop);
-        var plan = TestPlan.For(record, found.Workshop, who.Settings);
+        var plan = TestPlan.For(record, found.Workshop, who.Settings, found.Standing.Safety);
+        var liquid = found.Standing.Safety.Liquid;
         var steps = new List<RailStep>
         {
             new("intake", "Intake", $"/jobs/{found.Job.Number}/intake", "", true, current == "intake"),
@@ -42,6 +46,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         {
             switch (kind)
             {
+                case TestPlan.Liquid:
+                    Step(kind, "Liquid out", kind, liquid.Lines.Count(l => liquid.IsTicked(l.Word)), liquid.Lines.Count, over: false);
+                    break;
                 case "relative-compression":
                     var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault();
                     Step(kind, "Starter current", kind, relative?.Readings?.Count ?? 0, relative?.Readings is null ? 0 : engine.Cylinders, relative is not null);
@@ -79,13 +86,16 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         steps.Add(new RailStep("judgement", "Judgement", $"/jobs/{found.Job.Number}/judgement", "", false, current == "judgement"));
         steps.Add(new RailStep("verdict", "Verdict", $"/jobs/{found.Job.Number}/verdict", "", found.Verdict is { Stands: true }, current == "verdict"));
         var refit = RefitOf(found);
-        Step("refit", "Refit", "refit", refit.Count(l => refitted.ContainsKey(l.Word)), refit.Count);
+        Step("refit", "Reassembly", "refit", refit.Count(l => refitted.ContainsKey(l.Word)), refit.Count);
         var spent = JobClock.Spent(Moments(found));
         var open = plan.Where(p => steps.FirstOrDefault(s => s.Word == WordOf(p.Kind)) is not { Done: true }).ToList();
         var (left, ifNeeded) = TestPlan.Minutes(open);
         return new Rail(found.Job.Number,
-            [.. steps.Select(s => s with { Minutes = (int)Math.Round(spent.GetValueOrDefault(s.Word).TotalMinutes) })],
-            (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded);
+            [.. (liquid is { IsLocked: false, Signs.Count: > 0 } ? steps.Append(new RailStep(TestPlan.Liquid, "Liquid out", $"/jobs/{found.Job.Number}/{TestPlan.Liquid}", "", true, current == TestPlan.Liquid)) : steps).Select(s => s with { Minutes = (int)Math.Round(spent.GetValueOrDefault(s.Word).TotalMinutes) })],
+            (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded)
+        {
+            AirOnAt = found.Standing.Safety.AirOnAt,
+        };
     }
 
     /// <summary>What has to be put back on a job.</summary>
@@ -131,7 +141,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     {
         foreach (var e in found.Events)
         {
-            yield return new StepMoment(e.List switch { StepStore.Leak or StepStore.Crank => "leak-down", StepStore.Oil => "wet", StepStore.Relative => "relative-compression", _ => e.List }, e.At);
+            yield return new StepMoment(e.List switch { StepStore.Leak or StepStore.Crank => "leak-down", StepStore.Oil => "wet", StepStore.Liquid => TestPlan.Liquid, StepStore.Relative => "relative-compression", _ => e.List }, e.At);
         }
         foreach (var test in found.Job.Record.Tests ?? [])
         {

@@ -70,6 +70,9 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
     /// <summary>Why no capture of this engine can be judged; absent when one can.</summary>
     public string? Forbidden => Engine.Cylinders < CaptureQuestion.FewestCylinders ? "One cylinder has nothing to be compared with. Use a gauge." : null;
 
+    /// <summary>Why nothing is cranked for a capture now; absent when it may be.</summary>
+    public string? Locked => Safety.ForbidsCranking;
+
     protected override string Here => Address + (Capture is { } c ? $"?capture={c}" : "");
 
     /// <summary>The trace of an answer, for the canvas. It never changes.</summary>
@@ -93,7 +96,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         View = CaptureView.Guide;
         return item is null ? NotFound()
             : await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Relative, item, null, done, Key(entry, $"{item}|{done}"), TypedAt.Of(at, Clock),
-                s => CaptureGuide.For(s.Job.Record.Engine).Any(l => l.Word == item) ? null : "This line is not on the list.", cancel), done ? "Ticked." : "Taken back.", cancel);
+                s => s.Safety.ForbidsCranking ?? (CaptureGuide.For(s.Job.Record.Engine).Any(l => l.Word == item) ? null : "This line is not on the list."), cancel), done ? "Ticked." : "Taken back.", cancel);
     }
 
     /// <summary>A capture is brought.</summary>
@@ -108,6 +111,15 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             View = CaptureView.Guide;
             return await RefuseAsync(CaptureDesk.TooLarge, "file", cancel);
+        }
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        if (Locked is { } locked)
+        {
+            View = CaptureView.Guide;
+            return await RefuseAsync(locked, null, cancel);
         }
         await using var raw = file.OpenReadStream();
         var found = await CaptureFile.InspectAsync(raw, cancel: cancel);
@@ -139,9 +151,9 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             return NotFound();
         }
-        if (found.Problem is { } unreadable)
+        if ((found.Problem?.Says ?? Safety.ForbidsWriting) is { } unreadable)
         {
-            return await RefuseAsync(unreadable.Says, null, cancel);
+            return await RefuseAsync(unreadable, null, cancel);
         }
         var (layout, question) = form.Read(found, Engine, LimitPercent, Fields);
         if (Fields.Problems.Count > 0)

@@ -55,7 +55,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             return NotFound();
         }
         return await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Running, line.ItemOf(cylinder), null, done, Key(entry, $"{item}|{cylinder}|{done}"), TypedAt.Of(at, Clock),
-            s => RunningRules.Forbids(s.Job.Record), cancel), done ? "Ticked." : "Taken back.", cancel);
+            s => RunningRules.Forbids(s.Job.Record) ?? s.Safety.ForbidsStart, cancel), done ? "Ticked." : "Taken back.", cancel);
     }
 
     /// <summary>An idle reading after the relief was pressed.</summary>
@@ -74,7 +74,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterAsync(await Steps.UndoAsync(Who, Number, "compression-running", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "compression-running", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     private async Task<IActionResult> KeepAsync(
         string? typed, string field, string? unit, string? entry, string? at, Func<RunningReading, double, (RunningReading?, string?)> make, string what, CancellationToken cancel)
@@ -95,7 +95,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             var record = standing.Job.Record;
             var safe = standing.Ticked(StepStore.Running);
-            if (RunningEntry.Refuses(record, LatestDryTest.Judged(record), cylinder, safe.ContainsKey) is { } why)
+            if (RunningEntry.Refuses(record, standing.Safety, LatestDryTest.Judged(record), cylinder, safe.ContainsKey) is { } why)
             {
                 return (null, why);
             }
@@ -106,7 +106,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             (TypedIdle, TypedSnap) = (null, null);
         }
-        return await AnswerAsync(answer, $"Cylinder {cylinder}, {what}: {pressure.Text(typedIn)} {typedIn.Symbol()} kept.", cancel);
+        return await AnswerAsync(answer, $"Cylinder {cylinder}, {what}: {pressure.Text(typedIn)} {typedIn.Symbol()} saved.", cancel);
     }
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
@@ -118,7 +118,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start();
         Judged = RunningJudgement.Of(Job.Record, Test, Unit);
         Dry = LatestDryTest.Judged(Job.Record, Unit);
-        Forbidden = RunningRules.Forbids(Job.Record);
+        Forbidden = RunningRules.Forbids(Job.Record) ?? Safety.ForbidsStart;
         Ticked = Standing.Ticked(StepStore.Running);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c
             : Enumerable.Range(1, Engine.Cylinders).FirstOrDefault(x => Blocked(x) is null && ReadingOf(x)?.Snap is null, 1);

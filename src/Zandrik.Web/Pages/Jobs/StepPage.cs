@@ -59,6 +59,10 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
     protected async Task<IActionResult> AnswerAsync(StepAnswer answer, string done, CancellationToken cancel) =>
         !answer.Found ? NotFound() : answer.Refused is { } why ? await RefuseAsync(why, null, cancel) : await AfterAsync(done, cancel);
 
+    /// <summary>The step as it stands after an undo: what was taken back, that there is nothing, or why not.</summary>
+    protected async Task<IActionResult> AfterUndoAsync(StepAnswer undone, CancellationToken cancel) =>
+        undone.Refused is { } why ? await RefuseAsync(why, null, cancel) : await AfterAsync(undone.Found ? "Last entry undone. It stays on record." : "Nothing left to undo.", cancel);
+
     /// <summary>The step as it stands after something was kept.</summary>
     protected async Task<IActionResult> AfterAsync(string done, CancellationToken cancel)
     {

@@ -83,11 +83,18 @@ public sealed class TypeInModel(Visitor visitor, WorkspaceStore workspaces, DryT
         var now = clock.GetUtcNow();
         foreach (var (entry, key) in entries)
         {
-            test = await tests.EnterAsync(Who, Number, test, entry, EntryKey.Of(key), now, cancel: cancel);
+            var answer = await tests.EnterAsync(Who, Number, test, entry, EntryKey.Of(key), now, cancel: cancel);
+            if (answer.Refused is { } why)
+            {
+                Fields.Add("row-1", why);
+                Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+                return Page();
+            }
+            test = answer.Test;
         }
         foreach (var (cylinder, pulses) in counts)
         {
-            test = await tests.DescribeAsync(Who, Number, test, cylinder, new ReadingDetails { Pulses = pulses }, EntryKey.Of($"{Once}|{cylinder}|count|{pulses}"), now, typedIn, cancel);
+            test = (await tests.DescribeAsync(Who, Number, test, cylinder, new ReadingDetails { Pulses = pulses }, EntryKey.Of($"{Once}|{cylinder}|count|{pulses}"), now, typedIn, cancel)).Test;
         }
         return Redirect($"/jobs/{Number}/dry");
     }

@@ -63,11 +63,14 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
             $"Cylinder {p.First.Cylinder} {p.Second.Figure}{(p.Second.Figure.Length > 0 ? ", " : "")}{StateLook.Word(p.First.State)}")),
     };
 
-    /// <summary>Signs what Zandrik says.</summary>
-    public Task<IActionResult> OnPostAgreeAsync(string? seen, string? remark, string? entry, CancellationToken cancel) => SignAsync(agrees: true, seen, remark, entry, cancel);
+    /// <summary>What it is asked whether it is really to be signed: <c>Agree</c> or <c>Overrule</c>; absent while nothing is asked.</summary>
+    public string? Asked { get; private set; }
 
-    /// <summary>Signs something else, with the reason.</summary>
-    public Task<IActionResult> OnPostOverruleAsync(string? seen, string? reason, string? entry, CancellationToken cancel) => SignAsync(agrees: false, seen, reason, entry, cancel);
+    /// <summary>Signs what Zandrik says; asked once.</summary>
+    public Task<IActionResult> OnPostAgreeAsync(string? seen, string? remark, string? entry, bool sure, CancellationToken cancel) => SignAsync(agrees: true, seen, remark, entry, sure, cancel);
+
+    /// <summary>Signs something else, with the reason; asked once.</summary>
+    public Task<IActionResult> OnPostOverruleAsync(string? seen, string? reason, string? entry, bool sure, CancellationToken cancel) => SignAsync(agrees: false, seen, reason, entry, sure, cancel);
 
     /// <summary>Opens the verdict again.</summary>
     public async Task<IActionResult> OnPostReopenAsync(int signed, string? why, CancellationToken cancel)
@@ -121,11 +124,11 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
         Versions = await verdicts.ListAsync(Who, Number, cancel);
         var shown = Version ?? (Versions is [{ Stands: true } latest, ..] ? latest.Version : null);
         Signed = shown is { } v ? await verdicts.FindAsync(Who, Number, v, cancel) : null;
-        Shown = Signed?.Snapshot ?? VerdictSnapshot.Of(Job.Record, Unit);
+        Shown = Signed?.Snapshot ?? VerdictSnapshot.Of(Job.Record, Unit, Safety);
         return shown is null || Signed is not null;
     }
 
-    private async Task<IActionResult> SignAsync(bool agrees, string? seen, string? reason, string? entry, CancellationToken cancel)
+    private async Task<IActionResult> SignAsync(bool agrees, string? seen, string? reason, string? entry, bool sure, CancellationToken cancel)
     {
         Version = null;
         if (!await FindAsync(cancel))
@@ -146,12 +149,17 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
             var field = problem.Pointer switch { "" => null, "/reason" => agrees ? "remark" : "reason", var p => $"says-{p["/answers/".Length..]}" };
             return await RefuseAsync(problem.Says, field, cancel);
         }
+        if (!sure && Shown is not null && Signed is null && seen == Seen)
+        {
+            Asked = agrees ? "Agree" : "Overrule";
+            return Request.IsHtmx() ? Partial(Part, this) : Page();
+        }
         var answer = await verdicts.SignAsync(Who, Number, sign, Guid.TryParse(entry, out var key) ? key : Guid.NewGuid(), Clock.GetUtcNow(), cancel);
         if (answer is { Found: true, Refused: null })
         {
             Typed = new Dictionary<string, string?>();
         }
-        return await AnswerAsync(answer, "Signed. It stays as it is now, whatever changes later.", cancel);
+        return await AnswerAsync(answer, "Signed and locked.", cancel);
     }
 
     private VerdictAnswer? AnswerOf(string? choice, int? cylinder) => VerdictAnswer.Possible(Engine, cylinder).FirstOrDefault(a => ChoiceOf(a) == choice);

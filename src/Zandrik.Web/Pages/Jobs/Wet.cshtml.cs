@@ -1,4 +1,3 @@
-using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
@@ -37,6 +36,11 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     public string? TypedOil { get; private set; }
 
+    public string? TypedMeasure { get; private set; }
+
+    /// <summary>What oil is poured with in this shop, ml first.</summary>
+    public IReadOnlyList<OilMeasure> Measures => OilMeasure.Of(Who.Settings);
+
     /// <summary>True where a leak-down comes first and there is none yet.</summary>
     public bool LeakDownFirst { get; private set; }
 
@@ -49,8 +53,13 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     public ColumnsPicture? Picture { get; private set; }
 
-    /// <summary>Oil was put into a cylinder.</summary>
-    public async Task<IActionResult> OnPostOilAsync(string? oil, string? entry, string? at, CancellationToken cancel)
+    /// <summary>Oil was put into a cylinder. What was really poured is always recorded; too much keeps the gauge off.</summary>
+    /// <param name="oil">How much, as typed.</param>
+    /// <param name="measure">In what: one of <see cref="OilMeasure"/>; absent for ml.</param>
+    /// <param name="entry">Made once for each entry.</param>
+    /// <param name="at">When it was poured, where it waited.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostOilAsync(string? oil, string? measure, string? entry, string? at, CancellationToken cancel)
     {
         if (!await FindAsync(cancel))
         {
@@ -58,31 +67,33 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         }
         var cylinder = Cylinder ?? 1;
         var fields = new TypedFields();
-        var ml = fields.Number(oil, "oil", 0.5, 100);
-        if (fields.Problems.Count > 0 || ml is null)
+        var typed = fields.Number(oil, "oil", 0.1, 1000);
+        if (fields.Problems.Count > 0 || typed is not { } count)
         {
-            TypedOil = oil;
-            return await RefuseAsync(fields.Problems.Values.FirstOrDefault() ?? "Say how much oil went in, in ml.", "oil", cancel);
+            (TypedOil, TypedMeasure) = (oil, measure);
+            return await RefuseAsync(fields.Problems.Values.FirstOrDefault() ?? "Say how much oil went in.", "oil", cancel);
         }
-        if (Amount.Most is { } most && ml > most + 1e-9)
-        {
-            TypedOil = oil;
-            return await RefuseAsync($"No more than {most.ToString("0.#", CultureInfo.CurrentCulture)} ml fits safely: {(Engine.Fuel == Fuel.Diesel ? "a diesel has hardly any room above the piston" : "a sixth of the room above the piston")}.", "oil", cancel);
-        }
+        var by = Measures.FirstOrDefault(x => x.Word == measure) ?? Measures[0];
+        var ml = Math.Min(1000, count * by.Ml);
         var when = TypedAt.Of(at, Clock);
-        var answer = cylinder < 1 || cylinder > Engine.Cylinders ? new StepAnswer(false, null)
-            : await Steps.DoAsync(Who, Number, StepStore.Oil, WetGuard.Oiled, $"{cylinder}", true, Key(entry, $"oil|{cylinder}"), when, s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings), cancel);
-        if (answer is { Found: true, Refused: null })
-        {
-            await Steps.ChangeAsync(Who, Number, Start(), t => t with { OilMl = ml }, when, cancel);
-        }
-        return await AnswerAsync(answer, $"Oil in {cylinder}. A minute to spread, then spin with the hole open.", cancel);
+        var e = new OilEvent(WetGuard.Oiled, cylinder, when, ml);
+        var answer = await Steps.DoAsync(Who, Number, StepStore.Oil, e.Item, $"{cylinder}", true, ml, Key(entry, $"oil|{cylinder}|{ml:R}"), when,
+            s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings) ?? s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(e, s.Job.Record.Engine.Cylinders), cancel);
+        return await AnswerAsync(answer, $"{by.Says(count)} of oil in {cylinder}. A minute to spread, then spin with the hole open.", cancel);
     }
 
     /// <summary>The engine was spun with the oiled holes open.</summary>
     public async Task<IActionResult> OnPostSpunAsync(string? entry, string? at, CancellationToken cancel) =>
         await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Oil, WetGuard.Spun, null, true, Key(entry, "spun"), TypedAt.Of(at, Clock),
-            s => s.Oil.HoldOil.Count == 0 ? "No oil is noted in any cylinder yet." : null, cancel), "Spun with the hole open. The gauge may go on.", cancel);
+            s => s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(new OilEvent(WetGuard.Spun, null, default), s.Job.Record.Engine.Cylinders), cancel), "Spun with the hole open. The gauge may go on.", cancel);
+
+    /// <summary>A cylinder with too much oil in it was spun with its hole open and wiped out.</summary>
+    public async Task<IActionResult> OnPostWipedAsync(string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        return await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Oil, WetGuard.Wiped, $"{cylinder}", true, Key(entry, $"wiped|{cylinder}"), TypedAt.Of(at, Clock),
+            s => s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(new OilEvent(WetGuard.Wiped, cylinder, default), s.Job.Record.Engine.Cylinders), cancel), "Spun with the hole open and wiped out. The gauge may go on.", cancel);
+    }
 
     /// <summary>The engine was run until the oil was burnt off.</summary>
     public async Task<IActionResult> OnPostClearedAsync(string? entry, string? at, CancellationToken cancel) =>
@@ -107,7 +118,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         var answer = await Steps.KeepAsync<WetCompressionTest, CompressionReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
         {
             var has = before?.Value is not null;
-            var why = WetRules.Forbids(standing.Job.Record.Engine, Who.Settings) ?? (correct && has ? null : standing.Oil.RefusesReading(cylinder));
+            var why = WetRules.Forbids(standing.Job.Record.Engine, Who.Settings) ?? (correct && has ? null : standing.Safety.ForbidsUnderAir ?? standing.Oil.RefusesReading(cylinder));
             if (why is not null)
             {
                 return (null, why);
@@ -118,6 +129,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
                 Value = pressure.In(keptIn),
                 AsRead = typedIn == keptIn ? null : new PressureAsRead { Value = pressure.Value, Unit = typedIn },
                 Tester = test.Tester,
+                OilMl = correct && has ? before!.OilMl : standing.Oil.Ml(cylinder),
                 At = when,
                 By = Who.Person,
             }, null);
@@ -126,12 +138,12 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             Typed = value;
         }
-        return await AnswerAsync(answer, $"Cylinder {cylinder}: {pressure.Text(typedIn)} {typedIn.Symbol()} wet, kept.", cancel);
+        return await AnswerAsync(answer, $"Cylinder {cylinder}: {pressure.Text(typedIn)} {typedIn.Symbol()} wet, saved.", cancel);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterAsync(await Steps.UndoAsync(Who, Number, "compression-wet", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel) ? "Last entry taken back. It stays on record." : "Nothing left to take back.", cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "compression-wet", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     /// <summary>Says which gauge it is done with from here on.</summary>
     public async Task<IActionResult> OnPostTesterAsync(int? tester, CancellationToken cancel)
@@ -141,8 +153,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             return NotFound();
         }
         var chosen = TestersOf(TesterKind.Gauge).FirstOrDefault(t => t.Id == tester)?.Tester.ForRecord();
-        await Steps.ChangeAsync(Who, Number, Start(), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel);
-        return await AfterAsync(chosen is null ? "No gauge noted." : $"Measured with {chosen.Label}.", cancel);
+        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, Start(), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No gauge noted." : $"Measured with {chosen.Label}.", cancel);
     }
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
@@ -171,6 +182,6 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     // Taken the same way as the dry test, with the same gauge.
     private WetCompressionTest Start() => LatestDryTest.Of(Job.Record) is { } dry
-        ? new WetCompressionTest { Unit = dry.Unit ?? Unit, Tester = dry.Tester, Conditions = dry.Conditions, OilMl = OilAmount.For(Engine).Ml }
-        : new WetCompressionTest { Unit = Unit, OilMl = OilAmount.For(Engine).Ml };
+        ? new WetCompressionTest { Unit = dry.Unit ?? Unit, Tester = dry.Tester, Conditions = dry.Conditions is { } how ? how with { OilBefore = null } : null }
+        : new WetCompressionTest { Unit = Unit };
 }

@@ -23,6 +23,9 @@ public sealed class SettingsForm
     public string? LeakDown { get; set; }
     public string? Relative { get; set; }
     public string? Wet { get; set; }
+    public string? Squirt { get; set; }
+    public string? Cap { get; set; }
+    public string? Spoon { get; set; }
     public string? HouseRules { get; set; }
 
     public static SettingsForm Of(ShopPerson who)
@@ -52,6 +55,9 @@ public sealed class SettingsForm
             LeakDown = s.JudgeBy?.LeakDownSchool is { } leak ? RecordWords.Of(leak) : "workshop",
             Relative = TypedFields.Text(s.JudgeBy?.RelativeLimitPercent),
             Wet = RecordWords.Of(s.Wet),
+            Squirt = TypedFields.Text(s.SquirtMl),
+            Cap = TypedFields.Text(s.CapMl),
+            Spoon = TypedFields.Text(s.SpoonMl),
             HouseRules = string.Join("\n", s.HouseRules.Select(r => $"{r.Family}: {r.Says}")),
         };
     }
@@ -122,6 +128,9 @@ public sealed class SettingsForm
             JudgeBy = judgeBy == new JudgeBy() ? null : judgeBy,
             BarometricKPa = fields.Number(Barometer, "barometer", 40, 115),
             Wet = RecordWords.Parse(Wet, WetSchool.LeakDownFirst),
+            SquirtMl = fields.Number(Squirt, "squirt", 0.1, 100),
+            CapMl = fields.Number(Cap, "cap", 0.1, 100),
+            SpoonMl = fields.Number(Spoon, "spoon", 0.1, 100),
             LabourRate = fields.Number(LabourRate, "labour-rate", 0, 1e6),
             Currency = string.IsNullOrWhiteSpace(Currency) ? null : Currency.Trim(),
             HouseRules = rules,

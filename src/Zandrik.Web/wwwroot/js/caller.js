@@ -25,7 +25,7 @@
     const done = count > 0;
     part("keep").hidden = part("again").hidden = !done;
     part("count-in").hidden = done;
-    if (done) part("keep").textContent = `Keep ${count} for cylinder ${cylinder}`;
+    if (done) part("keep").textContent = `Save ${count} for cylinder ${cylinder}`;
     for (const pick of root.querySelectorAll("[data-pick]")) pick.setAttribute("aria-pressed", String(Number(pick.dataset.pick) === cylinder));
   }
   function reset() {
@@ -62,7 +62,7 @@
     reset();
     await zandrik.outbox.add(entry);
     const left = (await zandrik.outbox.all()).find(e => e.key === entry.key);
-    say(!left ? `Cylinder ${kept}: ${taps} kept.` : left.stuck ? `Cylinder ${kept}: ${taps} was not taken, see above.` : `Cylinder ${kept}: ${taps} waits on this device.`);
+    say(!left ? `Cylinder ${kept}: ${taps} saved.` : left.stuck ? `Cylinder ${kept}: ${taps} was not taken, see above.` : `Cylinder ${kept}: ${taps} waits on this device.`);
   }
   root.addEventListener("click", event => {
     const button = event.target.closest("button");

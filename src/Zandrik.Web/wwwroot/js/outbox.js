@@ -72,7 +72,8 @@ zandrik.outbox = (() => {
   let draining = false, again = false;
 
   async function post(entry, token) {
-    const body = new URLSearchParams({ ...entry.form, at: entry.at, __RequestVerificationToken: token });
+    const body = new URLSearchParams({ at: entry.at, __RequestVerificationToken: token });
+    for (const [name, value] of Object.entries(entry.form)) for (const one of [value].flat()) body.append(name, one);
     const stop = new AbortController();
     const limit = setTimeout(() => stop.abort(), 20000);
     try {

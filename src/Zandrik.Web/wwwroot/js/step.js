@@ -67,7 +67,9 @@
   document.addEventListener("toggle", event => { if (step()?.contains(event.target)) open[key(event.target)] = event.target.open; }, true);
 
   function send(form, button) {
-    const fields = Object.fromEntries(new FormData(form, button));
+    const fields = {};
+    // A name that comes more than once (boxes of one list) is a list.
+    for (const [name, value] of new FormData(form, button)) fields[name] = name in fields ? [fields[name], value].flat() : value;
     delete fields.__RequestVerificationToken;
     fields.entry = outbox.uuid();
     waiting.add(fields.entry);
@@ -206,7 +208,15 @@
   function begin() {
     if (!step()) return;
     clock();
-    step().querySelector("[data-here]:not(:disabled)")?.focus({ preventScroll: true });
+    // After loading the hand is at the next reading, where everything before it is done; else at the heading. Never at
+    // something that signs, ticks a safety line or says that something was done.
+    const next = step().querySelector("input[data-here]:not(:disabled)");
+    if (next) next.focus({ preventScroll: true });
+    else {
+      const heading = document.querySelector("main h1");
+      heading?.setAttribute("tabindex", "-1");
+      heading?.focus({ preventScroll: true });
+    }
     if (step().dataset.live) {
       const stream = new EventSource(step().dataset.live);
       let first = true;
