@@ -22,7 +22,18 @@ public sealed class JobStore(ShopDatabase database)
     /// <remarks>A record that says what was found is of a job that is over: it is kept closed, and can be opened again.</remarks>
     public Task<int> CreateAsync(
         ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit = null, int? sheetVersion = null, CancellationToken cancel = default) =>
-        database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, record, now, unit, sheetVersion, cancel), cancel);
+        CreateNumberedAsync(who, record, now, unit, sheetVersion, cancel);
+
+    private async Task<int> CreateNumberedAsync(ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit, int? sheetVersion, CancellationToken cancel)
+    {
+        var number = await NumberAsync(who, cancel);
+        return await database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, number, record, now, unit, sheetVersion, cancel), cancel);
+    }
+
+    // The shop's row is held only for this: a large record that is taken in meanwhile keeps nobody waiting. A number
+    // whose job then fails is never used.
+    private Task<int> NumberAsync(ShopPerson who, CancellationToken cancel) => database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition(
+        "update shop set next_job = next_job + 1 where id = @shop returning next_job - 1", new { shop = who.ShopId }, t, cancellationToken: cancel)), cancel);
 
     /// <summary>
     /// Makes a job once for each key: the same request sent again finds the job it made the first time.
@@ -35,25 +46,34 @@ public sealed class JobStore(ShopDatabase database)
     /// <param name="sheetVersion">The version of the engine sheet the engine was taken from; absent for none.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     /// <returns>The job's number, and whether the key was used before with a different body (then nothing was made).</returns>
-    public Task<(int Number, bool KeyUsedForAnother)> CreateOnceAsync(
-        ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, int? sheetVersion = null, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (connection, transaction) =>
+    public async Task<(int Number, bool KeyUsedForAnother)> CreateOnceAsync(
+        ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, int? sheetVersion = null, CancellationToken cancel = default)
+    {
+        async Task<(int, bool)?> BeforeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction) =>
+            await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, bool OfATest)?>(new CommandDefinition(
+                "select request_hash, job_number, test_id is not null from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel)) is { } made
+                ? (made.Number, made.OfATest || !made.Hash.AsSpan().SequenceEqual(requestHash)) : null;
+        if (await database.InShopAsync(who, BeforeAsync, cancel) is { } known)
+        {
+            return known;
+        }
+        var number = await NumberAsync(who, cancel);
+        return await database.InShopAsync(who, async (connection, transaction) =>
         {
             // Two requests with one key wait for each other here, not at the end of their work.
             await connection.ExecuteAsync(new CommandDefinition(
                 "select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
-            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, bool OfATest)?>(new CommandDefinition(
-                "select request_hash, job_number, test_id is not null from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
-            if (before is { } made)
+            if (await BeforeAsync(connection, transaction) is { } meanwhile)
             {
-                return (made.Number, made.OfATest || !made.Hash.AsSpan().SequenceEqual(requestHash));
+                return meanwhile;
             }
-            var number = await InsertAsync(connection, transaction, who, record, now, null, sheetVersion, cancel);
+            await InsertAsync(connection, transaction, who, number, record, now, null, sheetVersion, cancel);
             await connection.ExecuteAsync(new CommandDefinition(
                 "insert into idempotency (shop_id, key, request_hash, job_number) values (@shop, @key, @requestHash, @number)",
                 new { shop = who.ShopId, key, requestHash, number }, transaction, cancellationToken: cancel));
             return (number, false);
         }, cancel);
+    }
 
     /// <summary>Finds a job of the shop; absent when it has none of that number.</summary>
     public async Task<Job?> FindAsync(ShopPerson who, int number, CancellationToken cancel = default)
@@ -234,23 +254,23 @@ public sealed class JobStore(ShopDatabase database)
             await c.ExecuteAsync(new CommandDefinition($"update job set {change} where number = @number", parameters, t, cancellationToken: cancel)) > 0, cancel);
 
     private static async Task<int> InsertAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, TestRecord record, DateTimeOffset now,
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int number, TestRecord record, DateTimeOffset now,
         PressureUnit? unit, int? sheetVersion, CancellationToken cancel)
     {
         var vehicle = await VehicleStore.EnsureAsync(connection, transaction, who, record.Vehicle?.Label, cancel);
         var opened = record.Tests?.Min(t => t.At) ?? now;
         var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
         var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null) ?? record.Engine.Spec?.Unit;
-        var (job, number) = await connection.QuerySingleAsync<(long, int)>(new CommandDefinition("""
-            with next as (update shop set next_job = next_job + 1 where id = @shop returning next_job - 1 as number)
+        var job = await connection.ExecuteScalarAsync<long>(new CommandDefinition("""
             insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, sheet_version_id)
-            select @shop, number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle,
-                   (select v.id from engine_sheet_version v where v.id = @sheetVersion) from next
-            returning id, number
+            values (@shop, @number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle,
+                    (select v.id from engine_sheet_version v where v.id = @sheetVersion))
+            returning id
             """,
             new
             {
                 shop = who.ShopId,
+                number,
                 record = Head(record).ToJsonString(TestRecordJson.Options),
                 unit = shown is { } u ? RecordWords.Of(u) : who.Unit,
                 opened,
@@ -263,11 +283,7 @@ public sealed class JobStore(ShopDatabase database)
         {
             await VerdictStore.InsertFoundAsync(connection, transaction, who, job, fault, null, fault.At ?? closed ?? opened, cancel);
         }
-        var position = 0;
-        foreach (var test in record.Tests ?? [])
-        {
-            await InsertTestAsync(connection, transaction, who, job, ++position, test, now, cancel);
-        }
+        await InsertTestsAsync(connection, transaction, who, job, 1, record.Tests ?? [], now, cancel);
         return number;
     }
 
@@ -285,44 +301,76 @@ public sealed class JobStore(ShopDatabase database)
 
     internal static async Task<long> InsertTestAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int position, TestEntry test,
-        DateTimeOffset now, CancellationToken cancel)
+        DateTimeOffset now, CancellationToken cancel) =>
+        (await InsertTestsAsync(connection, transaction, who, job, position, [test], now, cancel))[0];
+
+    // Tests and their readings, one statement for each table however many they are; answers their rows in order.
+    private static async Task<IReadOnlyList<long>> InsertTestsAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int firstPosition, IReadOnlyList<TestEntry> tests, DateTimeOffset now, CancellationToken cancel)
     {
-        var body = JsonSerializer.SerializeToNode(test, TestRecordJson.Options)!.AsObject();
-        var kind = (string)body["kind"]!;
-        body.Remove("readings", out var readings);
-        var id = await connection.QuerySingleAsync<long>(new CommandDefinition("""
+        if (tests.Count == 0)
+        {
+            return [];
+        }
+        var bodies = new List<JsonObject>();
+        var readings = new List<(int Test, int Slot, int Place, string Body)>();
+        for (var t = 0; t < tests.Count; t++)
+        {
+            var body = JsonSerializer.SerializeToNode(tests[t], TestRecordJson.Options)!.AsObject();
+            body.Remove("readings", out var list);
+            bodies.Add(body);
+            // A cylinder has one chain of readings in a compression test; elsewhere each line of the list has.
+            var byCylinder = tests[t] is DryCompressionTest or WetCompressionTest;
+            foreach (var (reading, place) in (list as JsonArray ?? []).Select((r, i) => (r!.AsObject(), i + 1)).ToList())
+            {
+                // What was superseded elsewhere stays history elsewhere: only the readings that count come in.
+                if (reading["supersededBy"] is null)
+                {
+                    reading.Remove("id");
+                    readings.Add((t, byCylinder ? (int)reading["cylinder"]! : place, place, reading.ToJsonString(TestRecordJson.Options)));
+                }
+            }
+        }
+        var rows = (await connection.QueryAsync<(int Position, long Id)>(new CommandDefinition("""
             insert into test (shop_id, job_id, position, kind, body, made_at, made_by)
-            values (@shop, @job, @position, @kind, @body::jsonb, @at, @person) returning id
+            select @shop, @job, @firstPosition + n - 1, kind, body::jsonb, at, @person
+            from unnest(@kinds, @bodies, @times) with ordinality as t (kind, body, at, n) order by n
+            returning position, id
             """,
             new
             {
-                shop = who.ShopId, job, position, kind, body = body.ToJsonString(TestRecordJson.Options),
-                at = test.At ?? now, person = who.PersonId,
-            }, transaction, cancellationToken: cancel));
-        if (readings is JsonArray { Count: > 0 } list)
+                shop = who.ShopId, job, firstPosition, person = who.PersonId,
+                kinds = bodies.Select(b => (string)b["kind"]!).ToArray(),
+                bodies = bodies.Select(b => b.ToJsonString(TestRecordJson.Options)).ToArray(),
+                times = tests.Select(t => (t.At ?? now).UtcDateTime).ToArray(),
+            }, transaction, cancellationToken: cancel))).ToDictionary(r => r.Position, r => r.Id);
+        var ids = tests.Select((_, t) => rows[firstPosition + t]).ToArray();
+        if (readings.Count > 0)
         {
-            // A cylinder has one chain of readings in a compression test; elsewhere each line of the list has.
-            var byCylinder = test is DryCompressionTest or WetCompressionTest;
-            // What was superseded elsewhere stays history elsewhere: only the readings that count come in.
-            var rows = list.Select((r, i) => (Body: r!.AsObject(), Place: i + 1)).Where(r => r.Body["supersededBy"] is null).ToList();
-            foreach (var row in rows)
-            {
-                row.Body.Remove("id");
-            }
             await connection.ExecuteAsync(new CommandDefinition("""
                 insert into reading (shop_id, test_id, slot, position, body, taken_at, by_person)
-                select @shop, @id, slot, position, body::jsonb, coalesce((body::jsonb ->> 'at')::timestamptz, @at), @person
-                from unnest(@slots, @positions, @bodies) with ordinality as r (slot, position, body, n) order by n
+                select @shop, test, slot, place, body::jsonb, coalesce((body::jsonb ->> 'at')::timestamptz, at), @person
+                from unnest(@tests, @slots, @places, @bodies, @times) with ordinality as r (test, slot, place, body, at, n) order by n
                 """,
                 new
                 {
-                    shop = who.ShopId, id, at = test.At ?? now, person = who.PersonId,
-                    slots = rows.Select(r => byCylinder ? (int)r.Body["cylinder"]! : r.Place).ToArray(),
-                    positions = rows.Select(r => r.Place).ToArray(),
-                    bodies = rows.Select(r => r.Body.ToJsonString(TestRecordJson.Options)).ToArray(),
+                    shop = who.ShopId, person = who.PersonId,
+                    tests = readings.Select(r => ids[r.Test]).ToArray(),
+                    slots = readings.Select(r => r.Slot).ToArray(),
+                    places = readings.Select(r => r.Place).ToArray(),
+                    bodies = readings.Select(r => r.Body).ToArray(),
+                    times = readings.Select(r => (tests[r.Test].At ?? now).UtcDateTime).ToArray(),
                 }, transaction, cancellationToken: cancel));
         }
-        return id;
+        return ids;
+    }
+
+    // Why a job takes no test of so many readings any more; absent where it does.
+    internal static async Task<string?> TooManyAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long job, TestEntry test, CancellationToken cancel)
+    {
+        var (tests, readings) = await connection.QuerySingleAsync<(int, int)>(new CommandDefinition(
+            "select (select count(*)::int from test where job_id = @job), (select count(*)::int from reading r join test t on t.id = r.test_id where t.job_id = @job)", new { job }, transaction, cancellationToken: cancel));
+        return RecordRules.TooMany(tests + 1, readings + RecordRules.ReadingsOf(test));
     }
 
     internal static async Task<IReadOnlyList<Job>> LoadAsync(

@@ -37,14 +37,13 @@ public sealed class ShopDatabase : IAsyncDisposable
 
     internal NpgsqlDataSource Source { get; }
 
-    /// <summary>True when the database answers and the schema is there.</summary>
+    /// <summary>True when the database takes a write and the schema is there: one that only answers serves nobody at an engine.</summary>
     public async Task<bool> IsReadyAsync(CancellationToken cancel = default)
     {
         try
         {
-            await using var command = Source.CreateCommand("select count(*) from first_person()");
-            await command.ExecuteScalarAsync(cancel);
-            return true;
+            await using var command = Source.CreateCommand("update heartbeat set at = now() where id = 1");
+            return await command.ExecuteNonQueryAsync(cancel) == 1;
         }
         catch (NpgsqlException)
         {

@@ -266,7 +266,7 @@ public sealed class StepStore(ShopDatabase database)
                 return new TestAnswer(known);
             }
             var standing = await StandingAsync(connection, transaction, who, job, cancel);
-            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing)) is { } why)
+            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing) ?? await JobStore.TooManyAsync(connection, transaction, jobId, test, cancel)) is { } why)
             {
                 return new TestAnswer(null, why);
             }
@@ -302,9 +302,9 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return (new TestAnswer(made.Test), made.Test is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(requestHash));
             }
-            if (closed is not null)
+            if ((closed ?? await JobStore.TooManyAsync(connection, transaction, jobId, test, cancel)) is { } why)
             {
-                return (new TestAnswer(null, closed), false);
+                return (new TestAnswer(null, why), false);
             }
             var id = await AddAsync(connection, transaction, who, jobId, test, null, at, cancel);
             await connection.ExecuteAsync(new CommandDefinition(

@@ -52,7 +52,11 @@ builder.Services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(services 
 builder.Services.AddDataProtection().SetApplicationName("Zandrik");
 // Every page needs somebody who is signed in, but for those that say otherwise themselves.
 builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
-    .AddMvcOptions(o => o.Filters.Add<RoleFilter>());
+    .AddMvcOptions(o =>
+    {
+        o.Filters.Add<RequestGate>();
+        o.Filters.Add<RoleFilter>();
+    });
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
 builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = BrokenAnswer.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
@@ -72,7 +76,7 @@ app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ord
 {
     if (!app.Environment.IsDevelopment())
     {
-        pages.UseExceptionHandler("/broken");
+        pages.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/broken", StatusCodeSelector = BrokenAnswer.StatusOf });
     }
     pages.UseStatusCodePagesWithReExecute("/missing", "?code={0}");
 });

@@ -142,6 +142,20 @@ public sealed class Browser : IDisposable
         return false;
     });
 
+    /// <summary>Opens an address in a new tab, which has the focus from then on; answers the tab.</summary>
+    public string OpenTab(string url)
+    {
+        driver.SwitchTo().NewWindow(WindowType.Tab);
+        driver.Navigate().GoToUrl(url);
+        return driver.CurrentWindowHandle;
+    }
+
+    /// <summary>The tab that has the focus.</summary>
+    public string Tab => driver.CurrentWindowHandle;
+
+    /// <summary>Goes to a tab.</summary>
+    public void GoToTab(string tab) => driver.SwitchTo().Window(tab);
+
     /// <summary>Closes the tab for good and goes on in a new one.</summary>
     public void CloseTab()
     {

@@ -147,7 +147,8 @@ public sealed class JobEvidence
             {
                 c.DrySpread += 0.2 * fall.Fraction;
             }
-            if (most is { } all && reading.Pulses is { } pulses && pulses < all)
+            // No compression at all is a count nobody took.
+            if (most is { } all && reading.Pulses is { } pulses and > 0 && pulses < all)
             {
                 // Each compression adds less: what fewer of them miss.
                 static double Climbed(int n) => 1 - 0.48 * Math.Exp(-(n - 1) / 1.25);

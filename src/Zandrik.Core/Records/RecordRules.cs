@@ -8,6 +8,32 @@ namespace Zandrik.Core.Records;
 /// <summary>The rules of a record that go beyond the shape of single fields.</summary>
 public static class RecordRules
 {
+    /// <summary>Most tests of a job: more than anybody does on one engine, and few enough to be judged and printed while somebody waits.</summary>
+    public const int MostTests = 200;
+
+    /// <summary>Most readings of a job, all its tests together.</summary>
+    public const int MostReadings = 3000;
+
+    /// <summary>What keeps a job from taking that many tests and readings; absent for nothing.</summary>
+    public static string? TooMany(int tests, int readings) =>
+        tests > MostTests ? $"A job takes up to {MostTests} tests; these would be {tests}. Open another job for the rest."
+        : readings > MostReadings ? $"A job takes up to {MostReadings} readings; these would be {readings}. Open another job for the rest."
+        : null;
+
+    /// <summary>The readings of a test, of whatever kind.</summary>
+    public static int ReadingsOf(TestEntry test) => test switch
+    {
+        DryCompressionTest t => t.Readings?.Count ?? 0,
+        WetCompressionTest t => t.Readings?.Count ?? 0,
+        LeakDownTest t => t.Readings?.Count ?? 0,
+        RunningCompressionTest t => t.Readings?.Count ?? 0,
+        RelativeCompressionTest t => t.Readings?.Count ?? 0,
+        PlugInspection t => t.Readings?.Count ?? 0,
+        OilPressureTest t => t.Readings?.Count ?? 0,
+        ValveClearanceCheck t => t.Readings?.Count ?? 0,
+        _ => 0,
+    };
+
     /// <summary>Checks a record whose fields are sound one by one; answers every problem with its JSON pointer.</summary>
     public static List<FieldProblem> Check(TestRecord record)
     {
@@ -19,6 +45,11 @@ public static class RecordRules
         problems.AddRange(EngineRules.Check(record.Engine).Select(p => p with { Pointer = "/engine" + p.Pointer }));
         if (problems.Count > 0)
         {
+            return problems;
+        }
+        if (TooMany(record.Tests?.Count ?? 0, record.Tests?.Sum(ReadingsOf) ?? 0) is { } many)
+        {
+            problems.Add(new FieldProblem("/tests", many));
             return problems;
         }
         var cylinders = record.Engine.Cylinders;

@@ -30,6 +30,10 @@ public static class TestRecordJson
         {
             utf8 = utf8[3..];
         }
+        if (JsonGate.Problem(utf8.Span) is { } noText)
+        {
+            return RecordReading.Bad([noText]);
+        }
         JsonDocument document;
         try
         {
@@ -61,6 +65,10 @@ public static class TestRecordJson
     /// <returns>A record of that engine with the one test, or the problems with pointers from the test's own root.</returns>
     public static RecordReading ReadTest(ReadOnlyMemory<byte> utf8, EngineSheet engine)
     {
+        if (JsonGate.Problem(utf8.Span) is { } noText)
+        {
+            return RecordReading.Bad([noText]);
+        }
         JsonNode? test;
         try
         {

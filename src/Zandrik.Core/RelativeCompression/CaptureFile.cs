@@ -13,7 +13,7 @@ public static class CaptureFile
     public const int HeadBytes = 64 * 1024;
 
     /// <summary>Most bytes a gzipped capture may unfold to: beyond it is no capture.</summary>
-    public const long MostUnfolded = 4L << 30;
+    public const long MostUnfolded = 1L << 30;
 
     private const int Piece = 1024 * 1024;
 
@@ -85,7 +85,7 @@ public static class CaptureFile
                 (buffer, next) = (next, buffer);
                 if (read > MostUnfolded)
                 {
-                    return new CaptureReading { Problem = new(CaptureCode.Unreadable, "This file unfolds to more than 4 GiB: that is no capture.") };
+                    return new CaptureReading { Problem = new(CaptureCode.Unreadable, "This file unfolds to more than 1 GiB: that is no capture. Cut it to the seconds of cranking.") };
                 }
             }
         }

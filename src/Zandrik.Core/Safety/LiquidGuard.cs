@@ -57,7 +57,7 @@ public sealed class LiquidGuard
 
     /// <summary>Why nothing may be cranked with plugs in or started, with the way on; absent when it may.</summary>
     public string? Forbids => !IsLocked ? null
-        : $"Locked: liquid in a cylinder ({string.Join("; ", Open.Select(s => s.Says))}). It does not compress and bends rods. Plugs out, everybody clear, crank with the holes open, dry it, then tick it off.";
+        : $"Liquid may stand in a cylinder ({string.Join("; ", Open.Select(s => s.Says))}). It does not compress and bends rods. Plugs out, everybody clear, crank with the holes open, dry it, then tick it off.";
 
     /// <summary>How a job stands, from what is on record and what was done about it.</summary>
     /// <param name="record">The job. Each plug counts as it was read last, each kind of check as it was done last.</param>

@@ -53,3 +53,11 @@ begin
 end $$;
 grant select, insert on job_version, test_version to $app$;
 grant usage on all sequences in schema public to $app$;
+
+-- Ready means that a write is possible: a full disk still answers questions.
+create table heartbeat (
+    id int primary key check (id = 1),
+    at timestamptz not null
+);
+insert into heartbeat values (1, now());
+grant select, update on heartbeat to $app$;

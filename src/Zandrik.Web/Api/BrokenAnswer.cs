@@ -7,9 +7,10 @@ public static class BrokenAnswer
 {
     private const string RetryAfterS = "5";
 
-    /// <summary>The status: 503 where the database is away, 500 for anything else.</summary>
+    /// <summary>The status: 503 where the database is away, what a request that cannot be read says itself (400, 408, 413), 500 for anything else.</summary>
     /// <param name="broken">What was thrown.</param>
-    public static int StatusOf(Exception broken) => DatabaseAway.Is(broken) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
+    public static int StatusOf(Exception broken) => broken is BadHttpRequestException request ? request.StatusCode
+        : DatabaseAway.Is(broken) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
 
     /// <summary>Fills in what is said where the database is away, and <c>Retry-After</c>; leaves every other problem as it is.</summary>
     /// <param name="context">The problem that is about to be answered.</param>

@@ -75,6 +75,7 @@ public static class RelativeApi
                 : TypedResults.Problem("The multipart body cannot be read: a boundary or the end is missing.", statusCode: StatusCodes.Status400BadRequest);
         }
         var typed = new RelativeFields(fields);
+        typed.Problems.AddRange(fields.Where(f => !JsonGate.IsText(f.Key) || !JsonGate.IsText(f.Value)).Select(f => new FieldProblem("/" + (JsonGate.IsText(f.Key) ? f.Key : "?"), "This has characters that are no text.")));
         if (capture.Length == 0)
         {
             typed.Problems.Add(new FieldProblem("/capture", "Send the file of the capture as the part capture."));

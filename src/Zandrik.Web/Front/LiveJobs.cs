@@ -3,16 +3,15 @@ using System.Globalization;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
-using Microsoft.AspNetCore.Http.HttpResults;
 using Npgsql;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
 
 /// <summary>
-/// Passes changes on jobs on to the pages that show them: one connection listens to the database, every open
-/// page has a stream. A page that was cut off for a while asks for its bench anew, so a missed change is not lost;
-/// and a page says with its stream how much had been heard when it was written, so that nothing is missed in between.
+/// Passes changes on jobs on to the pages that show them: one connection listens to the database, every browser has
+/// one stream for all its tabs (<c>live.js</c>). A stream says how much had been heard when its page was written, or
+/// before it broke off, and is told what came after: nothing is missed in between.
 /// </summary>
 public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log) : BackgroundService
 {
@@ -21,10 +20,13 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
     // A stream ends after a while and is opened again by the browser: who may look is asked again then.
     private static readonly TimeSpan LongestStream = TimeSpan.FromMinutes(10);
 
-    private readonly ConcurrentDictionary<Channel<long>, (int Shop, int Job)> listeners = new();
+    private readonly ConcurrentDictionary<Channel<Heard>, int> listeners = new();
+
+    // A change as a stream tells it: its place in what was heard, the job (0 for any) and the row (0 for anything but a reading).
+    private readonly record struct Heard(long Place, int Job, long Row);
 
     // The latest changes, the n-th at n modulo their number; null for one that may be about any job.
-    private readonly (int Shop, int Job)?[] latest = new (int, int)?[256];
+    private readonly (int Shop, int Job, long Row)?[] latest = new (int, int, long)?[256];
 
     // Another copy of the server, or this one before a restart, has counted otherwise.
     private readonly string copy = Guid.NewGuid().ToString("N")[..8];
@@ -38,38 +40,41 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
         {
             lock (latest)
             {
-                return string.Create(CultureInfo.InvariantCulture, $"{copy}-{heard}");
+                return MarkAt(heard);
             }
         }
     }
 
-    /// <summary>Address of the stream of a job, for a page that is written within this request.</summary>
-    /// <param name="context">The request; it holds the mark from before anything was read.</param>
-    /// <param name="job">The job's number.</param>
-    public static string AddressOf(HttpContext context, int job) => $"/jobs/{job}/live?since={context.Items[typeof(LiveJobs)]}";
+    /// <summary>How much had been heard before anything of this page was read; it stands in the page and opens its stream.</summary>
+    /// <param name="context">The request.</param>
+    public static string MarkOf(HttpContext context) => $"{context.Items[typeof(LiveJobs)]}";
 
-    // True when a job may have changed after a page was begun that bears this mark.
-    private bool HasChanged((int Shop, int Job) about, string since)
+    private string MarkAt(long place) => string.Create(CultureInfo.InvariantCulture, $"{copy}-{place}");
+
+    // What a shop's stream has to be told that was opened by a page with this mark; one that is not known here (another
+    // copy of the server, a restart, too long ago) means that anything may have changed.
+    private IReadOnlyList<Heard> Missed(int shop, string since)
     {
         var parts = since.Split('-');
-        if (parts.Length != 2 || parts[0] != copy || !long.TryParse(parts[1], NumberStyles.None, CultureInfo.InvariantCulture, out var from))
-        {
-            return true;
-        }
         lock (latest)
         {
-            if (heard - from > latest.Length)
+            if (parts.Length != 2 || parts[0] != copy || !long.TryParse(parts[1], NumberStyles.None, CultureInfo.InvariantCulture, out var from) || from > heard || heard - from > latest.Length)
             {
-                return true;
+                return [new Heard(heard, 0, 0)];
             }
+            var missed = new List<Heard>();
             for (var n = from; n < heard; n++)
             {
-                if (latest[n % latest.Length] is not { } changed || changed == about)
+                if (latest[n % latest.Length] is not { } changed)
                 {
-                    return true;
+                    missed.Add(new Heard(n + 1, 0, 0));
+                }
+                else if (changed.Shop == shop)
+                {
+                    missed.Add(new Heard(n + 1, changed.Job, changed.Row));
                 }
             }
-            return false;
+            return missed;
         }
     }
 
@@ -97,50 +102,57 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
 
     private void Tell((int Shop, int Job)? about, long row)
     {
+        Heard told;
         lock (latest)
         {
-            latest[heard++ % latest.Length] = about;
+            latest[heard++ % latest.Length] = about is { } a ? (a.Shop, a.Job, row) : null;
+            told = new Heard(heard, about?.Job ?? 0, row);
         }
-        foreach (var (channel, of) in listeners)
+        foreach (var (channel, shop) in listeners)
         {
-            if (about is null || about == of)
+            if (about is null || about.Value.Shop == shop)
             {
-                channel.Writer.TryWrite(row);
+                channel.Writer.TryWrite(told);
             }
         }
     }
 
-    /// <summary>Maps the stream of a job's changes: <c>GET /jobs/{number}/live</c>, with <c>since</c> the mark of the page that asks.</summary>
+    /// <summary>Maps the stream of a shop's changes: <c>GET /live</c>, with <c>since</c> the mark of the page that asks. Each event is a job and a row.</summary>
     public static void Map(WebApplication app) =>
-        app.MapGet("/jobs/{number:int}/live", async Task<Results<ServerSentEventsResult<string>, NotFound>> (
-            int number, string? since, HttpContext http, JobStore jobs, LiveJobs live, IHostApplicationLifetime host, CancellationToken cancel) =>
+        app.MapGet("/live", (string? since, HttpContext http, LiveJobs live, IHostApplicationLifetime host, CancellationToken cancel) =>
         {
             var who = (ShopPerson)http.Items[typeof(ShopPerson)]!;
-            return await jobs.ExistsAsync(who, number, cancel)
-                ? TypedResults.ServerSentEvents(live.StreamAsync((who.ShopId, number), since, host.ApplicationStopping, cancel))
-                : TypedResults.NotFound();
+            // Opened again by the browser: from where it broke off.
+            var from = http.Request.Headers["Last-Event-ID"].ToString() is { Length: > 0 } last ? last : since;
+            return TypedResults.ServerSentEvents(live.StreamAsync(who.ShopId, from, host.ApplicationStopping, cancel));
         }).RequireAuthorization().ExcludeFromDescription();
 
-    private async IAsyncEnumerable<SseItem<string>> StreamAsync(
-        (int Shop, int Job) about, string? since, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancel)
+    private async IAsyncEnumerable<SseItem<string>> StreamAsync(int shop, string? since, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancel)
     {
-        var channel = Channel.CreateBounded<long>(new BoundedChannelOptions(64) { FullMode = BoundedChannelFullMode.DropOldest });
-        listeners[channel] = about;
+        SseItem<string> Event(Heard h) => new(string.Create(CultureInfo.InvariantCulture, $"{h.Job} {h.Row}"), "change") { EventId = MarkAt(h.Place) };
+        var channel = Channel.CreateBounded<Heard>(new BoundedChannelOptions(256) { FullMode = BoundedChannelFullMode.DropOldest });
+        listeners[channel] = shop;
         using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, cancel);
         end.CancelAfter(LongestStream);
         try
         {
             yield return new SseItem<string>("", "ready");
-            if (since is not null && HasChanged(about, since))
+            long told = 0;
+            foreach (var missed in string.IsNullOrEmpty(since) ? [] : Missed(shop, since))
             {
-                yield return new SseItem<string>("0", "change");
+                told = missed.Place;
+                yield return Event(missed);
             }
             while (!end.IsCancellationRequested)
             {
-                var row = await NextAsync(channel.Reader, end.Token);
-                if (row is { } r)
+                var next = await NextAsync(channel.Reader, end.Token);
+                if (next is { } heardNow)
                 {
-                    yield return new SseItem<string>(r.ToString(CultureInfo.InvariantCulture), "change");
+                    // Heard while what was missed was told: once is enough.
+                    if (heardNow.Place > told)
+                    {
+                        yield return Event(heardNow);
+                    }
                 }
                 else if (!end.IsCancellationRequested)
                 {
@@ -156,7 +168,7 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
     }
 
     // The next change; null when there was none for a while, or the stream is to end.
-    private static async Task<long?> NextAsync(ChannelReader<long> reader, CancellationToken end)
+    private static async Task<Heard?> NextAsync(ChannelReader<Heard> reader, CancellationToken end)
     {
         using var wait = CancellationTokenSource.CreateLinkedTokenSource(end);
         wait.CancelAfter(StillHere);

@@ -195,10 +195,10 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         try
         {
             browser.Press("163" + Keys.Enter);
-            browser.UntilText("#outbox", "The server is in trouble. One entry waits on this tablet");
+            browser.UntilText("#outbox", "The database is away; what you type is kept on this tablet. One entry waits");
             browser.UntilText("#pad-title", "cylinder 3");
             (await (await signedIn.GetAsync(new Uri("/", UriKind.Relative), TestContext.Current.CancellationToken)).Content.ReadAsStringAsync(TestContext.Current.CancellationToken))
-                .ShouldContain("Something broke here, not at the engine");
+                .ShouldContain("The database is away; what you type is kept on this tablet");
             using var client = new HttpClient { BaseAddress = new Uri(site.Address) };
             (await client.GetAsync(new Uri("/health/ready", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.ServiceUnavailable);
             (await client.GetAsync(new Uri("/health/live", UriKind.Relative), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.OK);

@@ -2,6 +2,7 @@ using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Records;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 
@@ -59,6 +60,11 @@ public sealed class ImportModel(Visitor visitor, SheetStore sheets, TimeProvider
         if (string.IsNullOrWhiteSpace(Text) || Text.Length > LargestFile)
         {
             Problem = string.IsNullOrWhiteSpace(Text) ? "Choose a file, or paste its text." : "That is more than 2 MB. Split it.";
+            return false;
+        }
+        if (!JsonGate.IsText(Text))
+        {
+            Problem = "This file has characters that are no text: save it as UTF-8 and choose it again.";
             return false;
         }
         (Rows, Problem) = SheetFile.Read(Text);

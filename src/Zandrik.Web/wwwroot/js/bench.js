@@ -196,16 +196,13 @@
   }
   document.addEventListener("focusout", () => setTimeout(catchUp));
   if (bench()?.dataset.live) {
-    const stream = new EventSource(bench().dataset.live);
     let first = true;
-    stream.addEventListener("ready", () => { outbox.drain(); if (!first) look(); first = false; });
-    stream.addEventListener("change", event => {
-      const row = Number(event.data);
-      wanted = row === 0 || wanted === true ? true : Math.max(wanted, row);
-      catchUp();
-    });
-    addEventListener("pagehide", () => stream.close());
-    addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
+    zandrik.live.follow(Number(bench().dataset.job), bench().dataset.live,
+      () => { outbox.drain(); if (!first) look(); first = false; },
+      row => {
+        wanted = row === 0 || wanted === true ? true : Math.max(wanted, row);
+        catchUp();
+      });
   }
 
   document.addEventListener("toggle", event => {

@@ -67,7 +67,7 @@ zandrik.outbox = (() => {
     return [...b].map(x => x.toString(16).padStart(2, "0")).join("");
   }
 
-  let trouble = "";      // what keeps entries from being sent: "", "network", "server", "signed-out"
+  let trouble = "";      // what keeps entries from being sent: "", "network", "server", "database", "signed-out"
   let timer = 0, delay = 0;
   let draining = false, again = false;
 
@@ -98,6 +98,7 @@ zandrik.outbox = (() => {
         }
       }
       if (answer.status === 401 || answer.type === "opaqueredirect") { trouble = "signed-out"; return false; }
+      if (answer.status === 503) { trouble = "database"; return false; }
       if (answer.status >= 500 || answer.status === 408 || answer.status === 429) { trouble = "server"; return false; }
       const html = await answer.text();
       trouble = "";
@@ -166,6 +167,7 @@ zandrik.outbox = (() => {
     const stuck = waiting.filter(e => e.person === person() && e.stuck);
     const parts = [];
     if (mine.length && trouble === "network") parts.push([`No network. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
+    else if (mine.length && trouble === "database") parts.push([`The database is away; what you type is kept on this tablet. ${count(mine.length)} and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
     if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);

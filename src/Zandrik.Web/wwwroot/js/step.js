@@ -218,12 +218,10 @@
       heading?.focus({ preventScroll: true });
     }
     if (step().dataset.live) {
-      const stream = new EventSource(step().dataset.live);
       let first = true;
-      stream.addEventListener("ready", () => { outbox.drain(); if (!first) { wanted = true; catchUp(); } first = false; });
-      stream.addEventListener("change", () => { wanted = true; setTimeout(catchUp, 150); });
-      addEventListener("pagehide", () => stream.close());
-      addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
+      zandrik.live.follow(Number(step().dataset.job), step().dataset.live,
+        () => { outbox.drain(); if (!first) { wanted = true; catchUp(); } first = false; },
+        () => { wanted = true; setTimeout(catchUp, 150); });
     }
     document.documentElement.dataset.step = "awake";
   }
