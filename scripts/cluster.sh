@@ -40,8 +40,8 @@ install_packages() {
             echo "create_main_cluster = false" > /etc/postgresql-common/createcluster.d/no-main.conf
         fi
         local log; log=$(mktemp) || die "Cannot write to the temporary folder."
-        if ! { DEBIAN_FRONTEND=noninteractive apt-get update -qq \
-            && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@"; } >"$log" 2>&1; then
+        if ! { DEBIAN_FRONTEND=noninteractive apt-get update -qq -o DPkg::Lock::Timeout=300 \
+            && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq -o DPkg::Lock::Timeout=300 --no-install-recommends "$@"; } >"$log" 2>&1; then
             tail -n 5 "$log" >&2
             die "Installing $* failed; the reason is above. Run: apt-get update && apt-get install --no-install-recommends $*"
         fi

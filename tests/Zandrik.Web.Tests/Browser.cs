@@ -220,6 +220,20 @@ public sealed class Browser : IDisposable
     private T Wait<T>(string what, Func<T?> look)
         where T : class
     {
+        try
+        {
+            return WaitFor(what, look);
+        }
+        catch (WebDriverTimeoutException late)
+        {
+            // What stood there instead says more than that something did not.
+            throw new WebDriverTimeoutException($"{late.Message} at {driver.Url}, which says: {driver.FindElement(By.TagName("body")).Text}", late);
+        }
+    }
+
+    private T WaitFor<T>(string what, Func<T?> look)
+        where T : class
+    {
         var wait = new DefaultWait<IWebDriver>(driver)
         {
             Timeout = TimeSpan.FromSeconds(60), PollingInterval = TimeSpan.FromMilliseconds(30), Message = $"Waited for: {what}",

@@ -26,6 +26,11 @@ public readonly record struct PressureEntry(GaugePressure? Pressure, string? Pro
         {
             return Bad("Type the reading first. A cylinder that moves nothing is 0.");
         }
+        if (text.Split([' ', '-', '–', '/'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) is { Length: 2 } two && two.All(t => t.All(c => char.IsAsciiDigit(c) || c is '.' or ',')))
+        {
+            // A needle between two marks, or two readings in one line: never guessed.
+            return Bad($"{two[0]} or {two[1]}? Type the one that counts.");
+        }
         if (text.Length > 12
             || !double.TryParse(text.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var value)
             || !double.IsFinite(value))

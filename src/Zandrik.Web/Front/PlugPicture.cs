@@ -1,4 +1,3 @@
-using System.Runtime.InteropServices;
 using SkiaSharp;
 
 namespace Zandrik.Web.Front;
@@ -59,57 +58,9 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
             var size = codec.GetScaledDimensions((float)(Math.Ceiling(scale * 8) / 8));
             return SKBitmap.Decode(codec, Info(size.Width, size.Height));
         }
-        if (codec.EncodedFormat == SKEncodedImageFormat.Png && codec.StartScanlineDecode(Info(width, height)) == SKCodecResult.Success)
-        {
-            return ByLines(codec, Math.Max(1, (int)(1 / scale)));
-        }
+        // The other two unpack whole or not at all.
         tooLarge = (long)width * height > MostPixelsWhole;
         return tooLarge ? null : SKBitmap.Decode(codec, Info(width, height));
-    }
-
-    // Line by line, each square of pixels made one: never more than a line is unpacked at a time.
-    private static SKBitmap? ByLines(SKCodec codec, int square)
-    {
-        var (width, height) = (codec.Info.Width, codec.Info.Height);
-        var (across, down) = (Math.Max(1, width / square), Math.Max(1, height / square));
-        var line = new byte[width * 4];
-        var sums = new int[across * 4];
-        var picture = new SKBitmap(Info(across, down));
-        var unpacked = Marshal.AllocHGlobal(line.Length);
-        try
-        {
-            for (var y = 0; y < down; y++)
-            {
-                Array.Clear(sums);
-                for (var i = 0; i < square; i++)
-                {
-                    if (codec.GetScanlines(unpacked, 1, line.Length) != 1)
-                    {
-                        picture.Dispose();
-                        return null;
-                    }
-                    Marshal.Copy(unpacked, line, 0, line.Length);
-                    for (var x = 0; x < across * square; x++)
-                    {
-                        var sum = x / square * 4;
-                        for (var c = 0; c < 4; c++)
-                        {
-                            sums[sum + c] += line[x * 4 + c];
-                        }
-                    }
-                }
-                var row = picture.GetPixelSpan().Slice(y * picture.RowBytes, sums.Length);
-                for (var k = 0; k < sums.Length; k++)
-                {
-                    row[k] = (byte)(sums[k] / (square * square));
-                }
-            }
-        }
-        finally
-        {
-            Marshal.FreeHGlobal(unpacked);
-        }
-        return picture;
     }
 
     private static SKImageInfo Info(int width, int height) => new(width, height, SKColorType.Rgba8888, SKAlphaType.Premul);

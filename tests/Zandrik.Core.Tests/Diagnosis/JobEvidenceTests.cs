@@ -189,4 +189,12 @@ public sealed class JobEvidenceTests
         Of("petrol 4; rel 100 99 70 98").AnythingMeasured.ShouldBeTrue();
         At("petrol 4; rel 100 99 70 98", 3).Relative!.Value.Ln.ShouldBe(Math.Log(0.70), 1e-9);
     }
+
+    [Fact]
+    public void A_count_of_no_compressions_is_a_count_nobody_took()
+    {
+        var c = At("petrol 4; dry 190 189 150 191; pulses 6 6 0 6", 3);
+        double.IsFinite(c.LnDry!.Value).ShouldBeTrue();
+        (c.LnDry.Value, c.DrySpread).ShouldBe((Ln(150), 0.031));
+    }
 }

@@ -72,9 +72,9 @@ public sealed class TestRecordJsonTests
     [InlineData("\"name\": \"x\"", "", "/engine/cylinders", "Missing")]
     [InlineData("\"cylinders\": 4, \"name\": \"\"", "", "/engine/name", "leave the field out")]
     [InlineData("\"cylinders\": 4, \"name\": null", "", "/engine/name", "not null")]
-    [InlineData("\"cylinders\": 4, \"name\": \"a\\u0000b\"", "", "/engine/name", "null character")]
-    [InlineData("\"cylinders\": 4, \"name\": \"\\ud800\"", "", "/engine/name", "text in quotes")]
-    [InlineData("\"cylinders\": 4, \"new/field\": \"\\u0000\"", "", "/engine/new~1field", "null or broken")]
+    [InlineData("\"cylinders\": 4, \"name\": \"a\\u0000b\"", "", "/engine/name", "characters that are no text")]
+    [InlineData("\"cylinders\": 4, \"name\": \"\\ud800\"", "", "/engine/name", "characters that are no text")]
+    [InlineData("\"cylinders\": 4, \"new/field\": \"\\u0000\"", "", "/engine/new~1field", "characters that are no text")]
     [InlineData("\"cylinders\": 4, \"huge\": 1e999", "", "/engine/huge", "too large")]
     [InlineData("\"cylinders\": 4, \"firingOrder\": [1, 3, 4]", "", "/engine/firingOrder", "2 is missing")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"guess\" } ]", "/tests/0/kind", "compression-dry, compression-wet, leak-down")]
@@ -138,5 +138,16 @@ public sealed class TestRecordJsonTests
         {
             TestRecordJson.Read(File.ReadAllBytes(file)).Problems.ShouldBeEmpty(file);
         }
+    }
+
+    [Fact]
+    public void A_job_has_room_for_so_many_tests_and_readings_and_says_so()
+    {
+        static string Tests(int count, int readings) => string.Join(",", Enumerable.Repeat(
+            $$"""{ "kind": "compression-dry", "unit": "psi", "readings": [{{string.Join(",", Enumerable.Repeat("""{ "cylinder": 1, "value": 150 }""", readings))}}] }""", count));
+        static string Record(string tests) => $$"""{ "format": "zandrik-test-record", "version": 1, "engine": { "cylinders": 4 }, "tests": [{{tests}}] }""";
+        Read(Record(Tests(RecordRules.MostTests + 1, 1))).Problems[^1].Says.ShouldContain($"up to {RecordRules.MostTests} tests; these would be {RecordRules.MostTests + 1}");
+        Read(Record(Tests(200, 16))).Problems[^1].Says.ShouldContain($"up to {RecordRules.MostReadings} readings");
+        RecordRules.TooMany(RecordRules.MostTests, RecordRules.MostReadings).ShouldBeNull();
     }
 }

@@ -54,4 +54,11 @@ public sealed class PressureTests
         PressureEntry.Read("100", PressureUnit.Bar).Problem.ShouldBeNull();
         PressureEntry.Read("100.1", PressureUnit.Bar).Problem.ShouldNotBeNull();
     }
+
+    [Theory]
+    [InlineData("175-180")]
+    [InlineData("175 180")]
+    [InlineData("175 – 180")]
+    [InlineData("175/180")]
+    public void Two_figures_in_one_are_asked_about(string typed) => PressureEntry.Read(typed, PressureUnit.Psi).Problem.ShouldBe("175 or 180? Type the one that counts.");
 }

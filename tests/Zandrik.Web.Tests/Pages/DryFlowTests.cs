@@ -243,11 +243,47 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public void A_range_is_asked_about_and_enter_past_the_last_cylinder_writes_over_nothing()
+    {
+        OpenJob("Between two marks");
+        browser.Press("175-180" + Keys.Enter);
+        browser.UntilText("#pad-ask", "175 or 180 psi? One figure counts for cylinder 1.");
+        browser.Find("#pad-ask button").Text.ShouldBe("177.5, the middle");
+        browser.Click("#pad-ask button:last-child");
+        browser.UntilText("#pad-message", "180 psi saved");
+        browser.Press($"163{Keys.Enter}150{Keys.Enter}208{Keys.Enter}");
+        browser.UntilText("#pad-message", "208 psi saved");
+        Figures.ShouldBe(["180", "163", "150", "208"]);
+        // All measured: what a further figure means is asked once, and the answer that loses nothing is the first.
+        browser.Click(".columns [data-cylinder='1']");
+        browser.UntilText("#pad-title", "cylinder 1");
+        browser.Press("190" + Keys.Enter);
+        browser.UntilText("#pad-ask", "Cylinder 1 is measured");
+        Figures[0].ShouldBe("180");
+        browser.Press(Keys.Enter);
+        browser.UntilText("#pad-message", "190 psi saved");
+        browser.UntilText("#pad-title", "cylinder 2");
+        browser.Press("170" + Keys.Enter);
+        browser.UntilText("#pad-message", "170 psi saved");
+        browser.UntilText("#pad-title", "cylinder 3");
+        browser.Click(".columns [data-cylinder='2']");
+        browser.UntilText(".repeats", "163");
+        // Again outlives a change of unit.
+        browser.Press("r");
+        browser.UntilText("#pad-title", "Again · cylinder 2");
+        browser.Press("u");
+        browser.UntilText(".pad-unit", "bar");
+        browser.UntilText("#pad-title", "Again · cylinder 2");
+    }
+
+    [Fact]
     public void A_closed_job_leaves_the_board_and_can_be_opened_again()
     {
         OpenJob("Closed one");
         var job = new Uri(browser.Url).AbsolutePath;
         browser.Click(".job-tools form button");
+        browser.UntilText("[data-sure]", "Close this job?");
+        browser.Click("[data-sure] button");
         browser.UntilText("h1", "Bays");
         browser.Text("main").ShouldNotContain("Closed one");
         browser.Open(site.Address + job);

@@ -48,7 +48,9 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         // Another gauge from here on: the readings taken keep theirs, until somebody says otherwise.
         browser.Press(Keys.Tab);
         browser.Click("#pad-value");
-        Enter("147");
+        browser.Press("147" + Keys.Enter);
+        browser.Click("#pad-ask button:last-child");
+        browser.UntilText("#pad-message", "147 psi saved");
         browser.Send("select[name=tester]", "Gauge 2");
         browser.UntilText(".question", "with Gauge 2 too");
         browser.Click(".conditions form.question button");
@@ -166,7 +168,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         {
             phone.Click("[data-tap]");
         }
-        phone.UntilText("[data-keep]", "Keep 6 for cylinder 1");
+        phone.UntilText("[data-keep]", "Save 6 for cylinder 1");
         phone.Click("[data-keep]");
         phone.UntilText("[data-says]", "Cylinder 1: 6 saved.");
         phone.Text("[data-shown]").ShouldBe("2");

@@ -261,6 +261,13 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         await AirAsync("true");
         await ReadAsync("21");
         (await OfOneAsync())["listened"].ShouldBeNull();
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=1");
+        browser.Click("[data-taken] summary");
+        var taken = browser.All("[data-taken] tbody tr").Select(r => r.Text).ToList();
+        taken.Count.ShouldBe(3, "none of the figures is gone");
+        taken.Count(r => r.EndsWith("yes", StringComparison.Ordinal)).ShouldBe(1);
+        taken[2].ShouldContain("21 %");
+        taken[0].ShouldContain("no, read again");
     }
 
     [Fact]
@@ -306,9 +313,9 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         browser.Type("#supply", "100");
         browser.Press(Keys.Tab + "77" + Keys.Enter);
         browser.UntilText("#outbox", "One entry waits");
-        // The tab goes elsewhere, and meanwhile the other one shuts the air off.
-        browser.Open("about:blank");
+        // The other one shuts the air off, and the tab goes elsewhere.
         await CrankAsync("air", done: "false");
+        browser.Open("about:blank");
         browser.Network(on: true);
         browser.Open(site.Address + "/account");
         browser.UntilText("#outbox", "supply 100, held 77");

@@ -14,7 +14,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The leak-down: where the crank is, air on and off under its guard, what is held, and where the air goes.</summary>
-public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, JobStore jobs, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     /// <summary>A supply is typed up to this, bar: shop air.</summary>
     private const double HighestSupplyBar = 20;
@@ -62,6 +62,9 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
 
     /// <summary>Cylinders that still hold oil of a wet test.</summary>
     public IReadOnlyList<int> HoldOil => Standing.Oil.HoldOil;
+
+    /// <summary>Every figure taken, where one was read again or taken back; empty where each was read once.</summary>
+    public IReadOnlyList<LeakDownTaken> Taken { get; private set; } = [];
 
     public LeakDownReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
 
@@ -247,6 +250,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
         Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
+        Taken = LeakDownTaken.All((await jobs.RecordAsync(Who, Number, superseded: true, cancel))?.Tests?.OfType<LeakDownTest>().LastOrDefault() ?? Test);
         Crank = Standing.Crank;
         Schedule = CrankSchedule.Of(Engine);
         Dry = LatestDryTest.Judged(Job.Record, Unit);

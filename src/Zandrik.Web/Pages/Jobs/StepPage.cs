@@ -22,8 +22,13 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
     public string? ProblemField { get; protected set; }
 
     /// <summary>What was just kept.</summary>
+    public string? Done { get => done ?? DoneBefore; protected set => done = value; }
+
+    // Only over a redirect: a part that was swapped has said it already, and the next page must not say it again.
     [TempData]
-    public string? Done { get; set; }
+    public string? DoneBefore { get; set; }
+
+    private string? done;
 
     public Standing Standing => Workspace.Standing;
 
@@ -68,7 +73,7 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
     {
         if (!Request.IsHtmx())
         {
-            Done = done;
+            DoneBefore = done;
             return Redirect(Here);
         }
         if (!await FindAsync(cancel))
@@ -86,7 +91,7 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
         {
             return NotFound();
         }
-        (Problem, ProblemField, Done) = (problem, field, null);
+        (Problem, ProblemField, Done, DoneBefore) = (problem, field, null, null);
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         return Request.IsHtmx() ? Partial(Part, this) : Page();
     }

@@ -124,8 +124,11 @@
     const typed = field()?.value ?? "", focus = focusName();
     // What is hidden by now belongs to the cylinder before.
     const half = sent === "Details" ? [] : besides().filter(([, e]) => (e.value !== e.defaultValue || e.matches("[aria-invalid=true]")) && !e.closest("[hidden]")).map(([key, e]) => [key, e.value]);
+    const question = document.getElementById("pad-ask");
     put(fresh);
     place();
+    // What is being asked about the figure in the pad is still asked.
+    if (question) document.querySelector(".pad-line")?.after(question);
     for (const [key, e] of half.length ? besides() : []) e.value = half.find(([k]) => k === key)?.[1] ?? e.value;
     if (field()) field().value = typed;
     settle(focus);
@@ -166,7 +169,7 @@
     look();
   }
   // A list that is open under somebody's finger is not pulled away, nor a form that says what is wrong with what was typed.
-  const isAtAField = () => document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)") || document.querySelector("#bench .field-problem:not(#pad-message)");
+  const isAtAField = () => document.getElementById("pad-ask") || document.activeElement?.matches("#bench select, #bench textarea, #bench input:not(#pad-value)") || document.querySelector("#bench .field-problem:not(#pad-message)");
   async function catchUp() {
     if (!wanted || looking || !bench() || isOnItsWay()) return;
     if (pending.length && !outbox.trouble) return;
@@ -221,9 +224,12 @@
     const unit = event.target.closest(".units button[name=unit]");
     if (!unit || !field()) return;
     stand.unit = unit.value;
+    armed = { ...stand };
     place();
     field().focus({ preventScroll: true });
   });
+  // What the pad was set to when its unit was changed: "again" outlives that.
+  let armed = null;
   let typed = "", before = null;
   const isOfTheBench = event => bench()?.contains(event.detail?.ctx?.sourceElement ?? event.target);
   document.addEventListener("htmx:before:request", event => {
@@ -239,6 +245,8 @@
     if (!bench()) return;
     swaps++;
     fromBench();
+    if (armed) Object.assign(stand, { cylinder: armed.cylinder, kind: armed.kind });
+    armed = null;
     place();
     if (field()) field().value = typed;
     if (told) message(told, false);

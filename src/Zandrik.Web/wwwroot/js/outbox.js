@@ -105,9 +105,14 @@ zandrik.outbox = (() => {
       if (answer.status === 422 && entry.page && entry.page !== location.pathname) {
         // Refused by its step, which is not on the screen to say why: kept until somebody looks.
         await hold(entry, 422);
-      } else if (answer.status === 200 || answer.status === 422) {
+      } else if (answer.status === 422) {
+        // The step says why. It is kept until that was really on the screen: a page that is just being left shows nothing.
+        await hold(entry, 422);
+        tell("sent", { entry, html, refused: true });
+        requestAnimationFrame(() => requestAnimationFrame(async () => { await forget(entry.number); await show(); }));
+      } else if (answer.status === 200) {
         await forget(entry.number);
-        tell("sent", { entry, html, refused: answer.status === 422 });
+        tell("sent", { entry, html, refused: false });
       } else {
         // The job is gone, or not this person's to write on: kept and shown until somebody decides.
         await hold(entry, answer.status);

@@ -32,16 +32,67 @@
       force();
       return;
     }
+    const range = value.match(/^(\d+(?:[.,]\d+)?)\s*[-–/ ]\s*(\d+(?:[.,]\d+)?)$/);
+    if (range) { askWhich(range[1], range[2], kind); return; }
     if (!/^(\d+([.,]\d*)?|[.,]\d+)$/.test(value)) { ask(value, kind); return; }
+    // Past the last cylinder Enter no longer walks on by itself, so it must not write over what stands there.
+    if (kind === "Reading" && isMeasured(stand.cylinder) && nextAfter(stand.cylinder) === null) {
+      if (over) keep(value, over, true); else askOver(value);
+      return;
+    }
+    keep(value, kind, false);
+  }
+
+  // What a figure on a measured cylinder is meant as, once somebody said so; asked again after a reload.
+  let over = null;
+  function keep(value, kind, walk) {
     const { cylinder, unit } = stand;
     const seen = numbers(bench().dataset.seen)[cylinder - 1] ?? 0;
     field().value = "";
     document.querySelector(".pad-field").classList.remove("has-problem");
     entry("Enter", { cylinder, value, kind, unit, seen }, { kind, cylinder, value, says: `Cylinder ${cylinder}, ${value} ${symbols[unit]}` });
-    if (kind !== "FirstPulse") stand.cylinder = nextAfter(cylinder) ?? cylinder;
+    if (kind !== "FirstPulse") stand.cylinder = nextAfter(cylinder) ?? (walk ? beside("next") : cylinder);
     stand.kind = "Reading";
     message("", false);
     force();
+  }
+
+  const closeQuestion = () => document.getElementById("pad-ask")?.remove();
+  // A question about what was typed; the figure stays in the pad until it is answered, and Escape goes back to it.
+  function question(says, choices) {
+    closeQuestion();
+    const box = document.createElement("div");
+    box.id = "pad-ask";
+    box.className = "question";
+    box.setAttribute("role", "group");
+    box.setAttribute("aria-label", says);
+    const text = document.createElement("span");
+    text.textContent = says;
+    box.append(text, ...choices.map(([label, act]) => {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "btn btn-outline-primary";
+      button.textContent = label;
+      button.addEventListener("click", () => { closeQuestion(); act(); field()?.focus({ preventScroll: true }); });
+      return button;
+    }));
+    box.addEventListener("keydown", event => {
+      if (event.key === "Escape") { closeQuestion(); field()?.focus({ preventScroll: true }); }
+    });
+    document.querySelector(".pad-line").after(box);
+    box.querySelector("button").focus({ preventScroll: true });
+  }
+  // A needle between two marks, or two readings in one line: never guessed.
+  function askWhich(low, high, kind) {
+    const [a, b] = [low, high].map(n => Number(n.replace(",", ".")));
+    const middle = String(Math.round((a + b) * 500) / 1000);
+    const counts = figure => () => { field().value = figure; enter(kind); };
+    question(`${low} or ${high} ${symbols[stand.unit]}? One figure counts for cylinder ${stand.cylinder}.`, [[`${middle}, the middle`, counts(middle)], [low, counts(low)], [high, counts(high)]]);
+  }
+  // The first button is the one that loses nothing.
+  function askOver(value) {
+    const means = kind => () => { over = kind; keep(value, kind, true); };
+    question(`Cylinder ${stand.cylinder} is measured. Is ${value} ${symbols[stand.unit]} a further reading, or does it replace the one there?`, [["Measured again", means("Repeat")], ["Replace", means("Reading")]]);
   }
   // The server says what is wrong with a figure that is none.
   async function ask(value, kind) {
@@ -153,6 +204,7 @@
   }, true);
 
   function move(cylinder) {
+    closeQuestion();
     Object.assign(stand, { cylinder, kind: "Reading" });
     message("", false);
     force();
@@ -165,6 +217,7 @@
     return Boolean(button);
   };
 
+  document.addEventListener("input", event => { if (event.target === field()) closeQuestion(); });
   document.addEventListener("keydown", event => {
     const input = field();
     if (event.target !== input || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -172,7 +225,7 @@
     const acts = {
       ArrowLeft: () => soon(() => move(beside("previous"))),
       ArrowRight: () => soon(() => move(beside("next"))),
-      "-": () => press("[data-again]"),
+      ...(input.value === "" ? { "-": () => press("[data-again]") } : {}),
     };
     const letters = {
       r: () => press("[data-again]"),
