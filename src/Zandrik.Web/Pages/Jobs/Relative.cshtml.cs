@@ -129,6 +129,8 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
             return await RefuseAsync($"{file.FileName}: {problem.Says}", "file", cancel);
         }
         raw.Position = 0;
+        // What is shown next follows from the capture, not from what stood there before it came.
+        View = null;
         Capture = await captures.KeepAsync(Who, Number, Path.GetFileName(file.FileName), tester, raw, Key(entry, $"{file.FileName}|{file.Length}"), Clock.GetUtcNow(), cancel);
         return Capture is null ? NotFound() : await AfterAsync($"{file.FileName} is kept. Look whether it is read right, then judge it.", cancel);
     }

@@ -30,3 +30,10 @@ document.addEventListener("click", event => {
 document.addEventListener("click", event => {
   if (event.target.closest("[data-print]")) print();
 });
+// Paper is white: printed from night colours a page comes out in those of the day.
+{
+  const root = document.documentElement;
+  let shown = null;
+  addEventListener("beforeprint", () => { shown ??= root.dataset.bsTheme; root.dataset.bsTheme = "light"; });
+  addEventListener("afterprint", () => { root.dataset.bsTheme = shown ?? "light"; shown = null; });
+}
