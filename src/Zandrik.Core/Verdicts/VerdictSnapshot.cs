@@ -146,12 +146,13 @@ public sealed record VerdictSnapshot
                 yield return new("compression-running", string.Join(", ", new[] { ran.Idle is { } i ? $"idle {Pressure(i)}" : null, ran.Snap is { } s ? $"snap {Pressure(s)}" : null }.OfType<string>()));
             }
         }
-        var highest = dry?.Cylinders.Where(c => !c.InQuestion).Max(c => c.LevelPa ?? 0) ?? 0;
+        // With every reading held back (a unit in doubt) there is no level to draw; the figures still stand.
+        var highest = dry?.Cylinders.Where(c => !c.InQuestion).Select(c => c.LevelPa ?? 0).DefaultIfEmpty().Max() ?? 0;
         (double?, string) Glass(int c) => highest > 0 ? (dry!.Cylinders[c - 1] is { InQuestion: false, LevelPa: { } level } ? level / highest : null, dry!.Cylinders[c - 1].Value?.Text(unit) ?? "")
             : relative is not null ? (relative.GetValueOrDefault(c)?.RelativePercent / 100, relative.GetValueOrDefault(c)?.RelativePercent is { } p ? Percent(p) : "")
             : leak is not null ? (leak.Cylinders[c - 1].Percent is { } lost ? 1 - lost / 100 : null, leak.Cylinders[c - 1].Percent is { } x ? Percent(100 - x) : "")
-            : (null, "");
+            : (null, dry?.Cylinders[c - 1].Value?.Text(unit) ?? "");
         return ([.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderShown(c, [.. Readings(c)], Glass(c).Item1, Glass(c).Item2))],
-            highest > 0 ? $"dry, {unit.Symbol()}" : relative is not null ? "relative compression, % of the best" : leak is not null ? "air held in the leak-down, %" : "nothing measured");
+            highest > 0 ? $"dry, {unit.Symbol()}" : relative is not null ? "relative compression, % of the best" : leak is not null ? "air held in the leak-down, %" : dry?.Cylinders.Any(c => c.Value is not null) == true ? $"dry, {unit.Symbol()}, held back" : "nothing measured");
     }
 }

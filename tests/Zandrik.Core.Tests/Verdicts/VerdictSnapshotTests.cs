@@ -87,4 +87,14 @@ public sealed class VerdictSnapshotTests
             OwnerVerdict.Of([new VerdictAnswer(null, Fault.None), new VerdictAnswer(1, fault)], overruled: true).ShouldNotContain("nothing");
         }
     }
+
+    [Fact]
+    public void With_every_reading_held_back_there_is_a_snapshot_all_the_same()
+    {
+        var record = Whiteboard.Job("petrol 4; dry 12.1 12.4 11.8 12");
+        record = record with { Engine = record.Engine with { Spec = new EngineSpec { Unit = PressureUnit.Psi, Minimum = 150 } } };
+        var made = VerdictSnapshot.Of(record, PressureUnit.Psi);
+        made.Shown.ShouldAllBe(c => c.Level == null);
+        (made.Shown[0].Figure, made.ShownIn).ShouldBe(("12.1", "dry, psi, held back"));
+    }
 }

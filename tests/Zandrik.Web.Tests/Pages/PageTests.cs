@@ -217,4 +217,15 @@ public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         File.ReadAllText(Path.Combine(Repository.Root, "src", "Zandrik.Web", "wwwroot", "lib", "built-from.sha256")).Trim()
             .ShouldBe(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(sources)), "run frontend/build.sh");
     }
+
+    [Fact]
+    public async Task With_every_reading_held_back_each_page_of_the_job_still_opens()
+    {
+        // 12 psi on each cylinder is a gauge in bar, until somebody says.
+        var job = await site.JobAsync("""{ "engine": { "cylinders": 4, "spec": { "unit": "psi", "minimum": 150 } }, "tests": [ { "kind": "compression-dry", "unit": "psi", "readings": [ { "cylinder": 1, "value": 12.1 }, { "cylinder": 2, "value": 12.4 }, { "cylinder": 3, "value": 11.8 }, { "cylinder": 4, "value": 12 } ] } ] }""");
+        foreach (var step in new[] { "dry", "wet", "running", "leak-down", "judgement", "verdict", "sheet", "sheet?handler=Pdf", "refit" })
+        {
+            ((int)(await client.GetAsync(new Uri($"/jobs/{job}/{step}", UriKind.Relative), Cancel)).StatusCode).ShouldBe(200, step);
+        }
+    }
 }
