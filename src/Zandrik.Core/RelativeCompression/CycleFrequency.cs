@@ -24,6 +24,11 @@ internal static class CycleFrequency
         // One spectrum over many cycles would smear with the speed: the first seconds say enough.
         amps = amps[..Math.Min(amps.Length, (int)(7 / stepS))];
         var n = amps.Length;
+        if (n < 16)
+        {
+            // A file whose times are in another unit than its head says can leave a sample or none.
+            return [];
+        }
         var size = 1;
         while (size < 8 * n)
         {
