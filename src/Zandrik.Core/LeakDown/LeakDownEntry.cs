@@ -22,6 +22,13 @@ public static class LeakDownEntry
     /// <summary>True when a reading has its figure: held, or percent.</summary>
     public static bool HasFigure(LeakDownReading? reading) => reading is { Held: not null } or { LeakPercent: not null };
 
+    /// <summary>What a reading lost, percent of the supply, as read: from both gauges where there are two, else the percent scale. Absent where neither says.</summary>
+    /// <param name="reading">The reading.</param>
+    /// <param name="test">Its test, whose supply holds where the reading has none.</param>
+    /// <returns>Below 0 where more is held than supplied: the supply was not set.</returns>
+    public static double? LostPercent(LeakDownReading reading, LeakDownTest test) =>
+        reading.Held is { } held && (reading.Supply ?? test.Supply) is { } supply and > 0 ? 100 * (supply - held) / supply : reading.LeakPercent;
+
     /// <summary>A tap at one place: how loud it is there, or nothing. Either way it was listened at.</summary>
     /// <param name="before">The reading so far.</param>
     /// <param name="place">The place; not <see cref="ListeningPlace.Nowhere"/>.</param>

@@ -128,11 +128,10 @@ internal sealed class LeakDownJudge
         {
             return finding with { Says = "Listened, not read yet." };
         }
-        if (reading.LeakPercent is null && supply is null or <= 0)
+        if (LeakDownEntry.LostPercent(reading, test) is not { } percent)
         {
             return finding with { State = LeakState.NotUsed, Doubt = LeakDoubt.SupplyNotSet, Says = "Not used: no supply was read beside what was held." };
         }
-        var percent = reading.Held is { } held && supply is > 0 ? 100 * (supply.Value - held) / supply.Value : reading.LeakPercent!.Value;
         if (percent is < -1 or > 100)
         {
             return finding with { State = LeakState.NotUsed, Doubt = LeakDoubt.SupplyNotSet, Percent = percent, Says = "Not used: more is held than supplied. Set the supply and read both again." };

@@ -1,3 +1,4 @@
+using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.LeakDown;
@@ -6,22 +7,24 @@ namespace Zandrik.Core.LeakDown;
 /// <param name="Reading">The reading as it stood last.</param>
 /// <param name="Percent">Loss, percent of the supply; absent where it cannot be worked out.</param>
 /// <param name="ReplacedAt">When the next figure of this cylinder was taken; absent for the one that counts.</param>
-/// <param name="TakenBack">True for a figure that was taken back with nothing in its place.</param>
-public sealed record LeakDownTaken(LeakDownReading Reading, double? Percent, DateTimeOffset? ReplacedAt, bool TakenBack)
+/// <param name="TakenBack">True for a figure that was undone.</param>
+/// <param name="AfterOil">True when test oil was in the cylinder, as far as is known (<see cref="OilHistory"/>).</param>
+public sealed record LeakDownTaken(LeakDownReading Reading, double? Percent, DateTimeOffset? ReplacedAt, bool TakenBack, bool AfterOil)
 {
     /// <summary>True for the one the judgement uses.</summary>
     public bool Counts => ReplacedAt is null && !TakenBack;
 
-    /// <summary>True when test oil was known to be in the cylinder.</summary>
-    public bool AfterOil => Reading.Conditions?.OilBefore == true;
-
     /// <summary>
-    /// Every figure of a test that was read more than once or taken back, by cylinder and in the order they were taken: what was
-    /// heard under a figure belongs to it and makes no line of its own. Empty when nothing was read twice.
+    /// Every figure of the latest leak-down that was read more than once or undone, by cylinder and in the order they were taken: what
+    /// was heard under a figure belongs to it and makes no line of its own. Empty when nothing was read twice, or there is no leak-down.
     /// </summary>
-    /// <param name="test">The test with the readings that were superseded; a plain one gives nothing.</param>
-    public static IReadOnlyList<LeakDownTaken> All(LeakDownTest test)
+    /// <param name="record">The job with the readings that were superseded; one without them gives nothing.</param>
+    public static IReadOnlyList<LeakDownTaken> All(TestRecord record)
     {
+        if ((OilHistory.Marked(record).Tests ?? []).OfType<LeakDownTest>().LastOrDefault() is not { } test)
+        {
+            return [];
+        }
         var found = new List<LeakDownTaken>();
         foreach (var cylinder in (test.Readings ?? []).Where(LeakDownEntry.HasFigure).GroupBy(r => r.Cylinder).OrderBy(g => g.Key))
         {
@@ -36,12 +39,9 @@ public sealed record LeakDownTaken(LeakDownReading Reading, double? Percent, Dat
                 var r = figures[i];
                 // An undo puts an earlier figure back: whatever came after that one was taken back.
                 var takenBack = !ReferenceEquals(r, counts) && (counts is null || r.At > counts.At);
-                found.Add(new LeakDownTaken(r, Loss(r, test), ReferenceEquals(r, counts) || takenBack ? null : figures[i + 1].At, takenBack));
+                found.Add(new LeakDownTaken(r, LeakDownEntry.LostPercent(r, test), ReferenceEquals(r, counts) || takenBack ? null : figures[i + 1].At, takenBack, OilHistory.IsOverOil(r, test)));
             }
         }
         return found;
     }
-
-    private static double? Loss(LeakDownReading r, LeakDownTest test) =>
-        r.LeakPercent ?? ((r.Supply ?? test.Supply) is > 0 and { } supply && r.Held is { } held ? (supply - held) / supply * 100 : null);
 }

@@ -42,15 +42,11 @@ public static class JsonGate
                         Next(path);
                         break;
                     case JsonTokenType.PropertyName:
-                        if (TextOf(reader) is not { } name)
+                        if (TextOf(reader) is not { } name || !IsText(name))
                         {
                             return new FieldProblem(Pointer(path[..^1]), "A field's name has characters that are no text.");
                         }
-                        path[^1] = name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal) is var escaped && IsText(name) ? "." + escaped : ".?";
-                        if (path[^1] == ".?")
-                        {
-                            return new FieldProblem(Pointer(path[..^1]), "A field's name has characters that are no text.");
-                        }
+                        path[^1] = "." + name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal);
                         break;
                     case JsonTokenType.String:
                         if (TextOf(reader) is not { } text || !IsText(text))

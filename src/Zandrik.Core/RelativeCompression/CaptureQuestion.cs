@@ -117,7 +117,7 @@ public sealed record CaptureQuestion
         {
             return new FieldProblem("/firingOrder", $"Name each of the {n} cylinders once: {wrong}.");
         }
-        if (FiringAngles is { } angles && (angles.Count != n || angles.Any(a => a is < 0 or >= CrankSchedule.Cycle) || angles.Zip(angles.Skip(1)).Any(p => p.Second <= p.First)))
+        if (FiringAngles is { } angles && (angles.Count != n || !angles.All(a => a is >= 0 and < CrankSchedule.Cycle) || angles.Zip(angles.Skip(1)).Any(p => p.Second <= p.First)))
         {
             return new FieldProblem("/firingAngles", $"Give {n} rising angles from 0 to under 720 degrees, one for each cylinder of the firing order.");
         }

@@ -19,6 +19,7 @@ internal static class CycleFrequency
     /// <param name="amps">Settled current, evenly sampled.</param>
     /// <param name="stepS">Time between samples, s.</param>
     /// <param name="cylinders">Number of cylinders.</param>
+    /// <returns>None for fewer than 16 samples within the first seconds.</returns>
     public static IReadOnlyList<(double Hz, double Score)> Candidates(ReadOnlySpan<double> amps, double stepS, int cylinders)
     {
         // One spectrum over many cycles would smear with the speed: the first seconds say enough.

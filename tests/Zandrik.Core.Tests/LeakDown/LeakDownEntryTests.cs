@@ -57,15 +57,21 @@ public sealed class LeakDownEntryTests
     {
         LeakDownReading At(int minute, double held, long? by, bool oil = false) =>
             new() { Cylinder = 2, Supply = 100, Held = held, At = Read.AddMinutes(minute), SupersededBy = by, Conditions = oil ? new TestConditions { OilBefore = true } : null };
+        static IReadOnlyList<LeakDownTaken> All(LeakDownTest test) => LeakDownTaken.All(new TestRecord { Tests = [test] });
         // 70 taken and listened to (two rows of one figure), 85 after oil, 60 taken back again.
         var test = new LeakDownTest { Readings = [At(0, 70, 11), At(0, 70, 12), At(5, 85, null, oil: true), At(9, 60, 14)] };
-        var all = LeakDownTaken.All(test);
+        var all = All(test);
         all.Select(t => Math.Round(t.Percent!.Value)).ShouldBe([30, 15, 40]);
         all.Select(t => t.AfterOil).ShouldBe([false, true, false]);
         all.Select(t => t.Counts).ShouldBe([false, true, false]);
         all[0].ReplacedAt.ShouldBe(Read.AddMinutes(5));
         all[2].TakenBack.ShouldBeTrue();
-        LeakDownTaken.All(new LeakDownTest { Readings = [At(0, 70, 12), At(0, 70, null)] }).ShouldBeEmpty("read once");
-        LeakDownTaken.All(new LeakDownTest { Readings = [At(0, 70, 12)] }).Single().TakenBack.ShouldBeTrue();
+        All(new LeakDownTest { Readings = [At(0, 70, 12), At(0, 70, null)] }).ShouldBeEmpty("read once");
+        All(new LeakDownTest { Readings = [At(0, 70, 12)] }).Single().TakenBack.ShouldBeTrue();
+        // Nobody said so of the reading, but a wet reading stands between the two.
+        LeakDownTaken.All(new TestRecord
+        {
+            Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150, At = Read.AddMinutes(3) }] }, new LeakDownTest { Readings = [At(0, 70, 12), At(5, 85, null)] }],
+        }).Select(t => t.AfterOil).ShouldBe([false, true]);
     }
 }

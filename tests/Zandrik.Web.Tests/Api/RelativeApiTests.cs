@@ -133,6 +133,7 @@ public sealed class RelativeApiTests(Site site) : IClassFixture<Site>
     [InlineData("/ampsPerVolt", "ampsPerVolt", "many")]
     [InlineData("/syncKind", "syncKind", "sometimes")]
     [InlineData("/firingAngles", "firingAngles", "0,90")]
+    [InlineData("/firingAngles", "firingAngles", "0,NaN,360,540")]
     [InlineData("/currentColumn", "currentColumn", "99")]
     public async Task A_bad_field_is_named_by_its_pointer(string pointer, string name, string value)
     {

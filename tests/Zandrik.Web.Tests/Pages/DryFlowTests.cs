@@ -247,7 +247,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
     {
         OpenJob("Between two marks");
         browser.Press("175-180" + Keys.Enter);
-        browser.UntilText("#pad-ask", "175 or 180 psi? One figure counts for cylinder 1.");
+        browser.UntilText("#pad-ask", "175 or 180 psi? Choose the figure to save for cylinder 1.");
         browser.Find("#pad-ask button").Text.ShouldBe("177.5, the middle");
         browser.Click("#pad-ask button:last-child");
         browser.UntilText("#pad-message", "180 psi saved");
@@ -258,7 +258,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Click(".columns [data-cylinder='1']");
         browser.UntilText("#pad-title", "cylinder 1");
         browser.Press("190" + Keys.Enter);
-        browser.UntilText("#pad-ask", "Cylinder 1 is measured");
+        browser.UntilText("#pad-ask", "Cylinder 1 is already measured");
         Figures[0].ShouldBe("180");
         browser.Press(Keys.Enter);
         browser.UntilText("#pad-message", "190 psi saved");

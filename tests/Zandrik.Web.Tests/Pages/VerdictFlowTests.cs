@@ -61,6 +61,8 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.Until("listening changes the answer", () => browser.Text("[data-card-headline]") != before);
         browser.Click("[data-silent]");
         browser.UntilText("[data-card-headline]", "ly the exhaust valve");
+        browser.Click("[data-air-off]");
+        browser.Until("the air is off", () => browser.All(".air-on").Count == 0);
 
         browser.Open($"{site.Address}/jobs/{job}/verdict");
         browser.Text("#engine-title").ShouldBe("The engine, not signed yet: faulty");

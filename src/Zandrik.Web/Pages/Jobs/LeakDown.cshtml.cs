@@ -63,7 +63,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     /// <summary>Cylinders that still hold oil of a wet test.</summary>
     public IReadOnlyList<int> HoldOil => Standing.Oil.HoldOil;
 
-    /// <summary>Every figure taken, where one was read again or taken back; empty where each was read once.</summary>
+    /// <summary>Every reading, where one was read again or undone; empty where each was read once.</summary>
     public IReadOnlyList<LeakDownTaken> Taken { get; private set; } = [];
 
     public LeakDownReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
@@ -250,7 +250,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
         Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
-        Taken = LeakDownTaken.All((await jobs.RecordAsync(Who, Number, superseded: true, cancel))?.Tests?.OfType<LeakDownTest>().LastOrDefault() ?? Test);
+        Taken = LeakDownTaken.All(await jobs.RecordAsync(Who, Number, superseded: true, cancel) ?? Job.Record);
         Crank = Standing.Crank;
         Schedule = CrankSchedule.Of(Engine);
         Dry = LatestDryTest.Judged(Job.Record, Unit);

@@ -87,12 +87,12 @@
     const [a, b] = [low, high].map(n => Number(n.replace(",", ".")));
     const middle = String(Math.round((a + b) * 500) / 1000);
     const counts = figure => () => { field().value = figure; enter(kind); };
-    question(`${low} or ${high} ${symbols[stand.unit]}? One figure counts for cylinder ${stand.cylinder}.`, [[`${middle}, the middle`, counts(middle)], [low, counts(low)], [high, counts(high)]]);
+    question(`${low} or ${high} ${symbols[stand.unit]}? Choose the figure to save for cylinder ${stand.cylinder}.`, [[`${middle}, the middle`, counts(middle)], [low, counts(low)], [high, counts(high)]]);
   }
   // The first button is the one that loses nothing.
   function askOver(value) {
     const means = kind => () => { over = kind; keep(value, kind, true); };
-    question(`Cylinder ${stand.cylinder} is measured. Is ${value} ${symbols[stand.unit]} a further reading, or does it replace the one there?`, [["Measured again", means("Repeat")], ["Replace", means("Reading")]]);
+    question(`Cylinder ${stand.cylinder} is already measured. Is ${value} ${symbols[stand.unit]} another reading, or a correction?`, [["Another reading", means("Repeat")], ["Correction", means("Reading")]]);
   }
   // The server says what is wrong with a figure that is none.
   async function ask(value, kind) {
