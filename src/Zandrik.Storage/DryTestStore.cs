@@ -34,6 +34,20 @@ public sealed class DryTestStore(ShopDatabase database)
             update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb) where id = @id
             """, new { id, conditions = JsonSerializer.Serialize(conditions, TestRecordJson.Options) }, transaction, cancellationToken: cancel)), cancel);
 
+    /// <summary>Says how many compressions each cylinder was given, where a reading does not say its own; absent for nobody counted.</summary>
+    /// <inheritdoc cref="SetConditionsAsync"/>
+    public Task<TestAnswer> SetCountAsync(ShopPerson who, int job, long? test, int? count, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+            update test set body = case when @count::int is null then body - 'count' else jsonb_set(body, '{count}', to_jsonb(@count::int)) end where id = @id
+            """, new { id, count }, transaction, cancellationToken: cancel)), cancel);
+
+    /// <summary>Says that a test only compares gauges, or that it judges the engine after all.</summary>
+    /// <inheritdoc cref="SetConditionsAsync"/>
+    public Task<TestAnswer> SetRoleAsync(ShopPerson who, int job, long? test, TestRole? role, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+            update test set body = case when @role::text is null then body - 'role' else jsonb_set(body, '{role}', to_jsonb(@role::text)) end where id = @id
+            """, new { id, role = role is { } r ? RecordWords.Of(r) : null }, transaction, cancellationToken: cancel)), cancel);
+
     /// <summary>Keeps one entry of the pad.</summary>
     /// <param name="who">The shop and person; stands on the row.</param>
     /// <param name="job">The job.</param>
@@ -56,7 +70,9 @@ public sealed class DryTestStore(ShopDatabase database)
                 return new Applied((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
                     JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options), Measured: false);
             }
-            var after = entry.Apply(before, locked.Unit) with { At = at, By = who.Person };
+            var after = entry.Apply(before, locked.Unit);
+            // Who struck a reading out stands on the row; who took it stays on the reading.
+            after = entry.Kind == PadEntryKind.Strike ? after : after with { At = at, By = who.Person };
             var measured = entry.Kind is PadEntryKind.Reading or PadEntryKind.Repeat;
             // A reading knows what it was measured with, also when the test goes on with another gauge.
             after = measured && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
@@ -213,7 +229,7 @@ public sealed class DryTestStore(ShopDatabase database)
     private static async Task<long> LatestOrNewAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel) =>
         await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-            "select id from test where job_id = @jobId and kind = @kind order by position desc limit 1", new { jobId, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel))
+            "select id from test where job_id = @jobId and kind = @kind order by (body ->> 'role') is null desc, position desc limit 1", new { jobId, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel))
         ?? await AddAsync(connection, transaction, who, jobId, test, now, cancel);
 
     private static async Task<long> AddAsync(

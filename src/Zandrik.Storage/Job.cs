@@ -53,6 +53,9 @@ public sealed record Job
     /// <summary>What the shop calls the vehicle, or the job's number where nobody said.</summary>
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 
+    /// <summary>The dry test that is being done: the latest that is no gauge check, else the latest; empty where there is none.</summary>
+    public (long Id, DryCompressionTest? Test) LatestDry => DryTests is { Count: > 0 } tests ? tests.LastOrDefault(t => t.Test.Role is null) is { Test: not null } real ? real : tests[^1] : default;
+
     /// <summary>The dry tests with their rows, oldest first.</summary>
     public IReadOnlyList<(long Id, DryCompressionTest Test)> DryTests =>
         [.. (Record.Tests ?? []).Zip(TestIds).Where(t => t.First is DryCompressionTest).Select(t => (t.Second, (DryCompressionTest)t.First))];

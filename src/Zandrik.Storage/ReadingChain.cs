@@ -27,6 +27,17 @@ internal static class ReadingChain
                 (select coalesce(max(slot), 0) + 1 from reading where test_id = @test))
             """, new { test, cylinder }, transaction, cancellationToken: cancel));
 
+    /// <summary>Every reading of a cylinder that stands, with its slot, in the order they were first taken: a leak-down keeps them all.</summary>
+    internal static async Task<IReadOnlyList<StandingReading>> StandingOfAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int cylinder, CancellationToken cancel) =>
+        (await connection.QueryAsync<StandingReading>(new CommandDefinition("""
+            select r.slot, r.body::text as body from reading r
+            where r.test_id = @test and r.cylinder = @cylinder and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id) order by r.position
+            """, new { test, cylinder }, transaction, cancellationToken: cancel))).AsList();
+
+    /// <summary>A slot of a test that nothing was ever written in.</summary>
+    internal static Task<int> FreeSlotAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel) =>
+        connection.ExecuteScalarAsync<int>(new CommandDefinition("select coalesce(max(slot), 0) + 1 from reading where test_id = @test", new { test }, transaction, cancellationToken: cancel));
+
     /// <summary>Adds a row over the one that counts.</summary>
     internal static Task AppendAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
@@ -70,6 +81,13 @@ internal static class ReadingChain
         var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
         await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Beside = last.BeforeBeside, Undoes = last.Id, UndoEntry = key }, at, cancel);
         return last.Slot;
+    }
+
+    /// <summary>A reading that stands, and its slot.</summary>
+    internal sealed record StandingReading
+    {
+        public int Slot { get; init; }
+        public string Body { get; init; } = "";
     }
 
     /// <summary>The row that counts.</summary>

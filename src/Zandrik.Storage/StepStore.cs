@@ -171,6 +171,23 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
+        KeepOneOfAsync(who, job, cylinder, start, (_, readings) => readings.Count - 1, make, key, at, cancel);
+
+    /// <summary>Keeps a reading of a cylinder that may have several, as a leak-down does: further ones do not take the place of those before.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <param name="start">Makes the test to start where there is none.</param>
+    /// <param name="which">Which of the cylinder's readings the entry is about, in the order they were first taken; below 0 for a new one.</param>
+    /// <param name="make">The reading from how things stand, the test and the reading it is about; or why it is refused.</param>
+    /// <param name="key">Made once for each entry: the same entry sent twice is kept once.</param>
+    /// <param name="at">When it was typed.</param>
+    /// <param name="cancel">Cancels the work; nothing is kept then.</param>
+    public Task<StepAnswer> KeepOneOfAsync<TTest, TReading>(
+        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<Standing, IReadOnlyList<TReading>, int> which,
+        Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        where TTest : TestEntry
+        where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
@@ -193,7 +210,12 @@ public sealed class StepStore(ShopDatabase database)
             var fresh = start(standing.Job);
             var latest = await LatestAsync(connection, transaction, jobId, fresh, cancel);
             var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : fresh;
-            var slot = latest is null ? cylinder : await ReadingChain.SlotOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
+            var standingReadings = latest is null ? [] : await ReadingChain.StandingOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
+            var about = which(standing, [.. standingReadings.Select(r => JsonSerializer.Deserialize<TReading>(r.Body, TestRecordJson.Options)!)]);
+            var slot = about >= 0 && about < standingReadings.Count ? standingReadings[about].Slot
+                : latest is null ? cylinder
+                : standingReadings.Count > 0 ? await ReadingChain.FreeSlotAsync(connection, transaction, latest.Value.Id, cancel)
+                : await ReadingChain.SlotOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
             var head = latest is null ? null : await ReadingChain.HeadAsync(connection, transaction, latest.Value.Id, slot, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<TReading>(b, TestRecordJson.Options) : null;
             var (reading, refused) = make(standing, test, before);

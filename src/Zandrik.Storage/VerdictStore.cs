@@ -38,6 +38,9 @@ public sealed record VerdictLine
     /// <summary>Who.</summary>
     public string? ReopenedBy { get; init; }
 
+    /// <summary>What was signed, in one sentence: the people's answer where they say other than Zandrik.</summary>
+    public string Headline { get; init; } = "";
+
     /// <summary>True while nobody has opened it again.</summary>
     public bool Stands => ReopenedAt is null;
 }
@@ -59,7 +62,7 @@ public sealed record KeptVerdict(VerdictLine Line, VerdictSnapshot Snapshot, IRe
 public sealed class VerdictStore(ShopDatabase database)
 {
     private const string Columns = """
-        v.id, v.version, v.agrees, v.reason, v.at, p.name as by, o.why as reopened_why, o.at as reopened_at, q.name as reopened_by
+        v.id, v.version, v.agrees, v.reason, v.at, p.name as by, o.why as reopened_why, o.at as reopened_at, q.name as reopened_by, v.snapshot ->> 'headline' as headline
         from verdict v join job j on j.id = v.job_id join person p on p.id = v.by_person
         left join verdict_reopening o on o.verdict_id = v.id left join person q on q.id = o.by_person
         """;
@@ -135,6 +138,12 @@ public sealed class VerdictStore(ShopDatabase database)
     public Task<IReadOnlyList<VerdictLine>> ListAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<VerdictLine>>(who, async (connection, transaction) => (await connection.QueryAsync<VerdictLine>(new CommandDefinition(
             $"select {Columns} where j.number = @job order by v.version desc", new { job }, transaction, cancellationToken: cancel))).AsList(), cancel);
+
+    /// <summary>The verdicts that stand, of those of these jobs that have one, by the job's number.</summary>
+    public Task<IReadOnlyDictionary<int, VerdictLine>> StandingAsync(ShopPerson who, IReadOnlyList<int> jobs, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyDictionary<int, VerdictLine>>(who, async (connection, transaction) => (await connection.QueryAsync<int, VerdictLine, (int Job, VerdictLine Line)>(new CommandDefinition(
+            $"select j.number, {Columns} where j.number = any(@jobs) and o.at is null order by v.version", new { jobs = jobs.ToArray() }, transaction, cancellationToken: cancel), (number, line) => (number, line), splitOn: "id"))
+            .GroupBy(l => l.Job).ToDictionary(g => g.Key, g => g.Last().Line), cancel);
 
     /// <summary>A version of a job's verdict; absent when there is none of that number.</summary>
     public Task<KeptVerdict?> FindAsync(ShopPerson who, int job, int version, CancellationToken cancel = default) =>

@@ -186,14 +186,25 @@ public sealed class Browser : IDisposable
     /// <summary>Taps an element with a finger.</summary>
     public void Tap(string css)
     {
-        // In one go: what is found may be swapped a moment later.
-        var place = Wait(css, () => (IReadOnlyList<object>?)driver.ExecuteScript($$"""
-            const e = document.querySelector({{Quoted(css)}});
-            if (!e) return null;
-            e.scrollIntoView({ block: 'center' });
-            const r = (e.querySelector('svg') ?? e).getBoundingClientRect();
-            return [r.left + r.width / 2, r.top + r.height / 2];
-            """));
+        // In one go: what is found may be swapped a moment later. A finger waits until the page stands still, and lands on what it sees.
+        double[] before = [];
+        var place = Wait<object[]>(css, () =>
+        {
+            if (driver.ExecuteScript($$"""
+                const e = document.querySelector({{Quoted(css)}});
+                if (!e) return null;
+                e.scrollIntoView({ block: 'center' });
+                const r = (e.querySelector('svg') ?? e).getBoundingClientRect(), [x, y] = [r.left + r.width / 2, r.top + r.height / 2];
+                return e.contains(document.elementFromPoint(x, y)) ? [x, y] : null;
+                """) is not IReadOnlyList<object> at)
+            {
+                return null;
+            }
+            double[] now = [.. at.Select(v => Convert.ToDouble(v, System.Globalization.CultureInfo.InvariantCulture))];
+            var still = now.SequenceEqual(before);
+            before = now;
+            return still ? [.. at] : null;
+        });
         Dictionary<string, object>[] points = [new() { ["x"] = place[0], ["y"] = place[1] }];
         driver.ExecuteCdpCommand("Input.dispatchTouchEvent", new() { ["type"] = "touchStart", ["touchPoints"] = points });
         driver.ExecuteCdpCommand("Input.dispatchTouchEvent", new() { ["type"] = "touchEnd", ["touchPoints"] = Array.Empty<object>() });

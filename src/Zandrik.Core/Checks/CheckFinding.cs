@@ -15,6 +15,9 @@ public sealed record CheckFinding(string Says, bool IsFinding)
     // Pressures that differ by less than this share are one pressure: the relief valve holds it.
     private const double Same = 0.04;
 
+    // A dash gauge further off than this share of the mechanical one is not believed.
+    private const double DashApart = 0.15;
+
     /// <summary>What a test says; absent for one that is no small check, or holds nothing.</summary>
     public static CheckFinding? Of(TestEntry test, EngineSheet engine) => test switch
     {
@@ -57,14 +60,33 @@ public sealed record CheckFinding(string Says, bool IsFinding)
         {
             return null;
         }
-        if (findings is [FluidFinding.Clean])
+        var found = findings.Where(f => !Clean.Contains(f)).ToList();
+        var none = findings.Where(f => f != FluidFinding.Clean && Clean.Contains(f)).Select(Name).ToList();
+        if (found.Count == 0)
         {
-            return new("Fluids clean.", false);
+            return new(none.Count == 0 ? "Fluids clean." : Sentence(none), false);
         }
-        var says = string.Join(", ", findings.Where(f => f != FluidFinding.Clean).Select(f => RecordWords.Of(f).Replace('-', ' ')));
-        var cooler = engine.Features?.Contains(EngineFeature.OilCooler) == true && findings.Any(f => f is FluidFinding.MilkyOil or FluidFinding.OilInCoolant);
-        return new($"{char.ToUpperInvariant(says[0])}{says[1..]}.{(cooler ? " This engine's oil cooler can mix the two with a sound gasket." : "")}", true);
+        var cooler = engine.Features?.Contains(EngineFeature.OilCooler) == true && found.Any(f => f is FluidFinding.MilkyOil or FluidFinding.OilInCoolant);
+        return new($"{Sentence([.. found.Select(Name), .. none])}{(cooler ? " This engine's oil cooler can mix the two with a sound gasket." : "")}", true);
     }
+
+    // What says that nothing was found.
+    private static readonly FluidFinding[] Clean = [FluidFinding.Clean, FluidFinding.OilClean, FluidFinding.CoolantClean, FluidFinding.NoOilInCoolant, FluidFinding.NoCoolantInOil, FluidFinding.BlowByNone];
+
+    /// <summary>A finding as it is said in a sentence.</summary>
+    public static string Name(FluidFinding finding) => finding switch
+    {
+        FluidFinding.MilkyOil => "coolant in the oil",
+        FluidFinding.NoCoolantInOil => "no coolant in the oil",
+        FluidFinding.OilInCoolant => "oil in the coolant",
+        FluidFinding.NoOilInCoolant => "no oil in the coolant",
+        FluidFinding.CoolantInCylinder => "coolant in a cylinder",
+        FluidFinding.CoolantInIntake => "coolant in the intake",
+        FluidFinding.CapOrHoseDamaged => "cap or hose damaged",
+        _ => RecordWords.Of(finding).Replace('-', ' '),
+    };
+
+    private static string Sentence(IReadOnlyList<string> parts) => string.Join(", ", parts) is var text ? char.ToUpperInvariant(text[0]) + text[1..] + "." : "";
 
     private static CheckFinding? Pressure(OilPressureTest test)
     {
@@ -74,17 +96,37 @@ public sealed record CheckFinding(string Says, bool IsFinding)
             return null;
         }
         var unit = test.Unit ?? PressureUnit.Psi;
+        static string At(OilPressureReading r) => $"{r.Rpm?.ToString("0", CultureInfo.CurrentCulture) ?? "?"} rpm";
+        string Figure(double value) => new GaugePressure(value, unit).Text(unit);
+        // Cold oil reads high: only what was read hot is held against the maker's figures, and only the cold rows are said to be cold.
+        var (hot, cold) = (read.Where(r => r.OilTemperature != "cold").ToList(), read.Where(r => r.OilTemperature == "cold").ToList());
         var low = read.Where(r => r.Minimum is { } least && r.Value < least).ToList();
         var text = low.Count > 0
-            ? "Under the maker's minimum " + string.Join(", ", low.Select(r => $"at {r.Rpm?.ToString("0", CultureInfo.CurrentCulture) ?? "?"} rpm ({new GaugePressure(r.Value!.Value, unit).Text(unit)} of {new GaugePressure(r.Minimum!.Value, unit).Text(unit)} {unit.Symbol()})")) + ": bearings, pump, or thin oil."
-            : read.All(r => r.Minimum is not null) ? "At or above the maker's minimum at every speed." : "No maker's minimum to hold it against.";
-        if (read.Count >= 2 && read[^1].Rpm > read[^2].Rpm && Math.Abs(read[^1].Value!.Value - read[^2].Value!.Value) <= Same * read[^1].Value!.Value)
+            ? "Under the maker's minimum " + string.Join(", ", low.Select(r => $"at {At(r)} ({Figure(r.Value!.Value)} of {Figure(r.Minimum!.Value)} {unit.Symbol()})")) + ": bearings, pump, or thin oil."
+            : hot.Count == 0 ? "Read cold only: warm it up and read it again before it is held against the maker's figures."
+            : hot.All(r => r.Minimum is not null) ? "At or above the maker's minimum at every speed that was read hot." : "No maker's minimum to hold it against.";
+        var speeds = read.Where(r => r.Rpm is not null).ToList();
+        bool Alike(OilPressureReading a, OilPressureReading b) => Math.Abs(a.Value!.Value - b.Value!.Value) <= Same * Math.Max(a.Value.Value, b.Value.Value);
+        if (speeds.Count >= 2 && speeds[^1].Rpm > speeds[0].Rpm && speeds.All(r => Alike(r, speeds[0])))
         {
-            text += $" No more from {read[^2].Rpm?.ToString("0", CultureInfo.CurrentCulture)} rpm on: the relief valve holds it there.";
+            text += " The same at every speed: look at the relief valve.";
         }
-        if (read.Any(r => r.OilTemperature == "cold"))
+        else if (speeds.Count >= 2 && speeds[^1].Rpm > speeds[^2].Rpm && Alike(speeds[^1], speeds[^2]))
         {
-            text += " Read cold, where oil reads high.";
+            text += $" No more from {At(speeds[^2])} on: the relief valve holds it there.";
+        }
+        if (cold.Count > 0 && hot.Count > 0)
+        {
+            text += $" Read cold at {string.Join(", ", cold.Select(At))}, where oil reads high.";
+        }
+        var dash = read.Where(r => r.Dash is { } d && Math.Abs(d - r.Value!.Value) > DashApart * Math.Max(d, r.Value.Value)).ToList();
+        if (dash.Count > 0)
+        {
+            text += $" The dash gauge reads {string.Join(", ", dash.Select(r => $"{Figure(r.Dash!.Value)} at {At(r)}"))}: believe the mechanical one, and look at the sender.";
+        }
+        else if (read.Any(r => r.Dash is not null))
+        {
+            text += " The dash gauge agrees.";
         }
         return new(text, low.Count > 0);
     }
@@ -92,9 +134,10 @@ public sealed record CheckFinding(string Says, bool IsFinding)
     private static CheckFinding? Clearances(ValveClearanceCheck test)
     {
         var read = (test.Readings ?? []).Where(r => r.Value is not null && r.SupersededBy is null).ToList();
+        var fixedFor = test.Adjustable == false ? " Not adjustable on this engine." : "";
         if (read.Count == 0)
         {
-            return null;
+            return test.Adjustable == false ? new(fixedFor.Trim(), false) : null;
         }
         static string Name(ValveClearanceReading r) => $"{(r.Valve is { } v ? RecordWords.Of(v) : "a valve")} of {r.Cylinder}";
         var tight = read.Where(r => r.Value < r.Minimum).Select(Name).ToList();
@@ -108,8 +151,8 @@ public sealed record CheckFinding(string Says, bool IsFinding)
         {
             parts.Add($"Too loose: {string.Join(", ", loose)}. A loose valve opens late and little.");
         }
-        return parts.Count > 0 ? new(string.Join(" ", parts), true)
-            : new(read.All(r => r.Minimum is null && r.Maximum is null) ? "No maker's figures to hold them against." : "Every clearance within the maker's figures.", false);
+        return parts.Count > 0 ? new(string.Join(" ", parts) + fixedFor, true)
+            : new((read.All(r => r.Minimum is null && r.Maximum is null) ? "No maker's figures to hold them against." : "Every clearance within the maker's figures.") + fixedFor, false);
     }
 
     private static CheckFinding? Vacuum(ManifoldVacuumTest test)

@@ -7,7 +7,7 @@ namespace Zandrik.Core.Compression;
 
 /// <summary>The state table of a dry test: minimum, schools, and each cylinder against the reference.</summary>
 internal sealed class DryJudge(
-    EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown)
+    EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown, IReadOnlySet<int> struck)
 {
     private readonly double?[] pa = new double?[rules.Cylinders + 1];
     private readonly double?[] detrended = new double?[rules.Cylinders + 1];
@@ -115,7 +115,7 @@ internal sealed class DryJudge(
         {
             var inQuestion = read[cylinder] is not null;
             return new CylinderFinding(cylinder, CylinderState.Untested, read[cylinder], false, inQuestion,
-                validity.OverOil.Contains(cylinder) ? "With oil: not used. Run and clear it, then read it dry." : inQuestion ? "Not used: see the question beside it." : "Not measured yet.")
+                validity.OverOil.Contains(cylinder) ? "With oil: not used. Run and clear it, then read it dry." : inQuestion ? "Not used: see the question beside it." : struck.Contains(cylinder) ? "Struck out: read it again." : "Not measured yet.")
             {
                 IsOverOil = validity.OverOil.Contains(cylinder),
             };

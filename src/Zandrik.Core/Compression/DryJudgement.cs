@@ -78,6 +78,7 @@ public sealed record DryJudgement
         var rules = JudgingRules.For(engine, judgeBy);
         var readings = DryReading.Of(test, engine);
         var validity = ValidityRules.Check(rules, test, readings, judgeBy, unit);
-        return new DryJudge(engine, rules, readings, validity, unit).Judge();
+        var struck = (test.Readings ?? []).Where(r => r is { Value: not null, Struck: not null, SupersededBy: null }).Select(r => r.Cylinder).ToHashSet();
+        return new DryJudge(engine, rules, readings, validity, unit, struck).Judge();
     }
 }

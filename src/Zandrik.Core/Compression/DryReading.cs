@@ -110,7 +110,7 @@ public sealed record DryReading
                 IsBeyondCheck = correction?.Covers(value.Pascals) == false && value.Value > 0,
                 IsBarometerCorrected = Barometer.Matters(conditions.BarometricKPa),
                 Repeats = reading.RepeatsReadAs(unit),
-                Pulses = reading.Pulses ?? reading.PulseValues?.Count,
+                Pulses = reading.Pulses ?? reading.PulseValues?.Count ?? test.Count,
                 Seconds = reading.Seconds,
                 Conditions = conditions,
                 NotPrepared = reading.Conditions is { NotPrepared: { } missing }

@@ -7,10 +7,10 @@ public static class LatestDryTest
 {
     /// <summary>
     /// The latest dry test with a reading that can be a baseline; absent when nothing was read dry. A reading over test
-    /// oil is none (<see cref="OilHistory"/>), so a test that has no other is passed over.
+    /// oil is none (<see cref="OilHistory"/>), so a test that has no other is passed over; and so is one that only compares gauges.
     /// </summary>
     public static DryCompressionTest? Of(TestRecord record) =>
-        (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Readings?.Any(r => r.Value is not null && r.SupersededBy is null && !OilHistory.IsOverOil(r, t)) == true);
+        (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Role is null && t.Readings?.Any(r => r.Counts() && !OilHistory.IsOverOil(r, t)) == true);
 
     /// <summary>The same, judged.</summary>
     /// <param name="record">The job.</param>

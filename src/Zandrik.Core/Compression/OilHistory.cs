@@ -27,7 +27,7 @@ public static class OilHistory
         for (var i = 0; i < tests.Count; i++)
         {
             var test = tests[i];
-            bool AfterOil(CylinderReading r) => (r.Conditions?.OilBefore ?? test.Conditions?.OilBefore) is null
+            bool AfterOil(CylinderReading r) => Said(r, test) is null
                 && oiled.TryGetValue(r.Cylinder, out var poured) && poured.Exists(p => IsAfter(i, r.At ?? test.At, p.Place, p.At));
             marked[i] = test switch
             {
@@ -43,7 +43,9 @@ public static class OilHistory
     /// <summary>True where a reading says that it was taken over test oil.</summary>
     /// <param name="reading">The reading.</param>
     /// <param name="test">Its test, whose conditions hold where the reading has none.</param>
-    public static bool IsOverOil(CylinderReading reading, TestEntry test) => (reading.Conditions?.OilBefore ?? test.Conditions?.OilBefore) == true;
+    public static bool IsOverOil(CylinderReading reading, TestEntry test) => Said(reading, test) == true;
+
+    private static bool? Said(CylinderReading reading, TestEntry test) => (reading as LeakDownReading)?.Oiled ?? reading.Conditions?.OilBefore ?? test.Conditions?.OilBefore;
 
     private static TestConditions With(CylinderReading reading) => (reading.Conditions ?? new TestConditions()) with { OilBefore = true };
 

@@ -21,6 +21,9 @@ public sealed record ReadingDetails
     /// <summary>The gauge after each compression, first to last.</summary>
     public IReadOnlyList<GaugePressure>? PumpUp { get; init; }
 
+    /// <summary>What else is to be said about the reading, in words.</summary>
+    public string? Says { get; init; }
+
     /// <summary>Whether the needle rested at zero before this reading.</summary>
     public bool? NeedleAtZero { get; init; }
 
@@ -36,6 +39,7 @@ public sealed record ReadingDetails
         {
             Pulses = Pulses ?? (PumpUp is { Count: > 0 } ? PumpUp.Count : before.Pulses),
             Seconds = Seconds ?? before.Seconds,
+            Says = Says ?? before.Says,
             BatteryV = BatteryV ?? before.BatteryV,
             CrankingRpm = CrankingRpm ?? before.CrankingRpm,
             PulseValues = PumpUp is { Count: > 0 } ? [.. PumpUp.Select(p => p.In(testUnit))] : before.PulseValues,

@@ -173,7 +173,7 @@ internal sealed partial class Inference
     private Posterior Sum()
     {
         var rows = Rows();
-        var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Engine.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
+        var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Suspected.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
         var (coolant, elsewhere) = (Shift(Speaks.Coolant) * Factor(gasC), Shift(Speaks.CoolantElsewhere) * Factor(gasE));
         using var chains = new ChainSums(this);
         var terms = new List<(int Row, int Level, double Law)>(rows.Count * levels.Length);

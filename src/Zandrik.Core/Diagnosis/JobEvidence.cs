@@ -23,6 +23,11 @@ public sealed class JobEvidence
     /// <summary>The engine.</summary>
     public EngineSheet Engine => Record.Engine;
 
+    /// <summary>The engine without what was already ruled out: what can still fool a sign.</summary>
+    public EngineSheet Suspected => suspected ??= RuledOutList.Engine(Record);
+
+    private EngineSheet? suspected;
+
     /// <summary>True for a diesel.</summary>
     public bool Diesel => Engine.Fuel == Fuel.Diesel;
 
@@ -55,6 +60,9 @@ public sealed class JobEvidence
 
     /// <summary>dB on wear and cam timing from oil pressure and vacuum.</summary>
     public (double Wear, double Cam) Gauges { get; private set; }
+
+    /// <summary>True where valve clearances of this engine cannot be set: hydraulic lifters, or somebody looked and said so.</summary>
+    public bool ValvesAreFixed => Engine.Lifters == Lifters.Hydraulic || (Record.Tests ?? []).OfType<ValveClearanceCheck>().Any(t => t.Adjustable == false);
 
     /// <summary>The answer of the test fluid; absent without.</summary>
     public CombustionGasResult? Gas { get; private set; }
@@ -253,8 +261,12 @@ public sealed class JobEvidence
             Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
             {
                 LnRatio = counts ? Ln(loss) : null, LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
-                Spread = Math.Sqrt(0.25 * 0.25 + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0)),
+                Spread = Math.Sqrt(0.25 * 0.25 + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0)) + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0),
             };
+            if (f.Disagrees)
+            {
+                Cylinders[f.Cylinder - 1].TestErrorFactor *= 8;
+            }
         }
         var off = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null).Select(l => l.LnRatio!.Value - LikelihoodTable.SoundLnRatio(size, restriction)).Order().ToList();
         LeakOffset = off.Count >= 3 ? Math.Clamp(0.6 * Median(off.Take((off.Count + 1) / 2)), -0.5, 0.35) : 0;
@@ -376,7 +388,21 @@ public sealed class JobEvidence
             seen.Add(Observation.OilUse);
         }
         Seen = seen;
-        RuledOut = Math.Min(2, (Record.RuledOut ?? []).Count(r => r is { What.Length: > 0, How.Length: > 0 }));
+        // What was looked at later wins over what was noticed before.
+        var looked = tests.OfType<FluidsCheck>().SelectMany(t => t.Findings ?? []).ToList();
+        if (looked.Contains(FluidFinding.NoCoolantInOil) && !looked.Contains(FluidFinding.MilkyOil))
+        {
+            seen.Remove(Observation.MilkyOil);
+        }
+        if (looked.Contains(FluidFinding.NoOilInCoolant) && !looked.Contains(FluidFinding.OilInCoolant))
+        {
+            seen.Remove(Observation.OilInCoolant);
+        }
+        if (RuledOutList.Has(Record, RuledOutItem.CapOrHose))
+        {
+            seen.Remove(Observation.CapOrHoseDamaged);
+        }
+        RuledOut = (RuledOutList.Has(Record, RuledOutItem.Spark) ? 1 : 0) + (RuledOutList.Has(Record, RuledOutItem.Fuel) || RuledOutList.Has(Record, RuledOutItem.Injector) ? 1 : 0);
         var low = tests.OfType<OilPressureTest>().LastOrDefault()?.Readings?.Any(r => r is { Value: { } v, Minimum: { } min } && v < min) == true;
         var vacuum = tests.OfType<ManifoldVacuumTest>().LastOrDefault()?.Behaviour == VacuumBehaviour.Low;
         Gauges = ((low ? 3 : 0) + (vacuum ? 2 : 0), vacuum ? 2 : 0);

@@ -36,6 +36,9 @@ public static class LikelihoodTable
     /// <summary>The same where repeats agree.</summary>
     public const double DrySpreadRepeated = 0.027;
 
+    /// <summary>What is added to the spread of a leak-down (ln of the area) whose readings of one cylinder lie far apart: which of them is right is not known.</summary>
+    public const double LeakDisagreesSpread = 1;
+
     private const double DryFloor = 0.01, DryFloorOfSound = 0.0015, DryRange = 3;
     private const double RelativeFloor = 0.02, RelativeRange = 3;
     private const double LeakFloor = 0.01, LeakRange = 6;

@@ -153,8 +153,10 @@ internal sealed class NextTests
         {
             Offer("plug-inspection", unread, 1 + unread.Count, Each(unread, PossibleTest.Plug), "The plugs are out: each says something of its cylinder.");
         }
+        // Somebody looked already, and said that they cannot be set.
+        var looked = (job.Record.Tests ?? []).OfType<ValveClearanceCheck>().Any(t => t.Adjustable == false);
         var valves = odd.Where(i => said.Cylinders[i].Leading.Fault is Fault.IntakeValve or Fault.ExhaustValve or Fault.IntakeNotOpening or Fault.ExhaustNotOpening
-            && (job.Cylinders[i].Leak?.LnRatio is not null || job.Cylinders[i].LnIdle is not null) && job.Cylinders[i].Clearances.Count == 0).ToList();
+            && (job.Cylinders[i].Leak?.LnRatio is not null || job.Cylinders[i].LnIdle is not null) && job.Cylinders[i].Clearances.Count == 0 && !looked).ToList();
         if (valves.Count > 0)
         {
             Offer("valve-clearance", valves, 20 + 3 * valves.Count, valves.Sum(i => 0.25 * Entropy(i)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
@@ -163,7 +165,7 @@ internal sealed class NextTests
             [.. waiting.OrderByDescending(t => t.GainBits / t.Minutes).DistinctBy(t => t.Kind)]);
     }
 
-    private bool Repeated(int index) => LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == index + 1 && r.Repeats is { Count: > 0 }) == true;
+    private bool Repeated(int index) => LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == index + 1 && r.IsRepeated()) == true;
 
     private double Entropy(int index) => TestOutcomes.Entropy(posterior.Cylinders[index]);
 

@@ -68,7 +68,7 @@ internal sealed class NodeLikelihoods : IDisposable
         }
         if (!shifts.TryGetValue((what, fault), out var shift))
         {
-            shifts[(what, fault)] = shift = Math.Pow(10, ObservationWeights.Of(job.Seen, job.Engine, what, fault) / 10);
+            shifts[(what, fault)] = shift = Math.Pow(10, ObservationWeights.Of(job.Seen, job.Suspected, what, fault) / 10);
         }
         return shift;
     }

@@ -68,6 +68,24 @@ internal static class RepairActions
     // A suspect leads to an action only when it is more likely than not.
     private const double Leads = 0.5;
 
+    // Ways of coolant past the gasket that are still open: those the sheet names, or any cooler where it names none.
+    private static IEnumerable<string> Coolers(JobEvidence job)
+    {
+        bool Open(EngineFeature feature, RuledOutItem item) => !RuledOutList.Has(job.Record, item) && (job.Engine.Features is not { Count: > 0 } named || named.Contains(feature));
+        if (Open(EngineFeature.OilCooler, RuledOutItem.OilCooler))
+        {
+            yield return "oil cooler";
+        }
+        if (Open(EngineFeature.EgrCooler, RuledOutItem.EgrCooler))
+        {
+            yield return "exhaust-gas cooler";
+        }
+        if (Open(EngineFeature.CoolantHeatedIntake, RuledOutItem.HeatedIntake))
+        {
+            yield return "heated intake";
+        }
+    }
+
     public static IReadOnlyList<ActionAdvice> Of(JobEvidence job, EngineDiagnosis said)
     {
         var found = new List<(RepairAction Action, string Says, string[] Checks, int? Cylinder)>();
@@ -80,10 +98,10 @@ internal static class RepairActions
                     Add(RepairAction.RepeatTest, "The way of testing explains these readings.", ["throttle plate open, seen", "battery on a charger", "adapter, hose and check valve", "as many compressions for every cylinder"]);
                     break;
                 case Fault.GasketCoolant:
-                    Add(RepairAction.HeadOff, "Gas or coolant goes through a gasket or crack.", ["first: pressure the cooling system and look into each cylinder with a camera", "rule the coolers out", "faces with straightedge and feeler", "crack test", "liner height"]);
+                    Add(RepairAction.HeadOff, "Gas or coolant goes through a gasket or crack.", ["first: pressure the cooling system and look into each cylinder with a camera", .. Coolers(job).Select(c => $"rule the {c} out"), "faces with straightedge and feeler", "crack test", "liner height"]);
                     break;
                 case Fault.CoolantPathElsewhere:
-                    Add(RepairAction.CheckCooling, "Coolant goes another way than through a cylinder.", ["coolers blanked one after the other", "heated intake", "cap and hoses under pressure"]);
+                    Add(RepairAction.CheckCooling, "Coolant goes another way than through a cylinder.", [.. Coolers(job).Select(c => $"{c} blanked and tried"), .. RuledOutList.Has(job.Record, RuledOutItem.CapOrHose) ? Array.Empty<string>() : ["cap and hoses under pressure"], "the system under pressure cold: look where it drips"]);
                     break;
                 case Fault.CamTiming:
                     Add(RepairAction.CheckTiming, cause.Bank is { } bank ? FormattableString.Invariant($"Timing of bank {bank}.") : "All cylinders even and off their level.", ["marks and keys", "chain or belt", "bent valves before it is turned far"]);
@@ -120,7 +138,7 @@ internal static class RepairActions
                 }
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
-                    var repeated = LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.Repeats is { Count: > 0 }) == true;
+                    var repeated = LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.IsRepeated()) == true;
                     Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;
@@ -128,8 +146,8 @@ internal static class RepairActions
             switch (lead.Fault)
             {
                 case Fault.IntakeValve or Fault.ExhaustValve:
-                    Add(job.Engine.Lifters == Lifters.Hydraulic ? RepairAction.InspectTopEnd : RepairAction.AdjustValves, $"A valve does not seal: {FaultWords.Of(lead.Fault)}.",
-                        ["clearance cold, then leak-down again", "spring, keeper, valve height", "head off last: seat, face, guide"], c.Cylinder);
+                    Add(job.ValvesAreFixed ? RepairAction.InspectTopEnd : RepairAction.AdjustValves, $"A valve does not seal: {FaultWords.Of(lead.Fault)}.",
+                        [.. job.ValvesAreFixed ? Array.Empty<string>() : ["clearance cold, then leak-down again"], "spring, keeper, valve height", "head off last: seat, face, guide"], c.Cylinder);
                     break;
                 case Fault.IntakeNotOpening or Fault.ExhaustNotOpening:
                     Add(RepairAction.InspectTopEnd, "A valve hardly opens.", ["lift against the neighbours", "lobe, follower, adjuster", "port free"], c.Cylinder);

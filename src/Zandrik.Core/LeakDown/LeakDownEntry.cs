@@ -6,17 +6,18 @@ namespace Zandrik.Core.LeakDown;
 public static class LeakDownEntry
 {
     /// <summary>
-    /// The reading that new figures start from. Measured anew, under air that went on since, what was heard before belongs to the figure
-    /// before and does not stay; a figure put right without measuring keeps everything.
+    /// Which reading of a cylinder new figures belong to. Measured anew, under air that went on since, it is a reading of its
+    /// own and the one before stays beside it; typed again under the same air, or put right afterwards, it is the same one.
     /// </summary>
-    /// <param name="cylinder">The cylinder.</param>
-    /// <param name="before">The reading so far; absent for the first.</param>
+    /// <param name="readings">The cylinder's readings, in the order they were taken.</param>
     /// <param name="correct">True for a slip of the finger put right.</param>
     /// <param name="airWentOnAt">When the air last went on; absent when it never did.</param>
-    public static LeakDownReading Figures(int cylinder, LeakDownReading? before, bool correct, DateTimeOffset? airWentOnAt)
+    /// <returns>Its place; below 0 for a new reading.</returns>
+    public static int Which(IReadOnlyList<LeakDownReading> readings, bool correct, DateTimeOffset? airWentOnAt)
     {
-        var anew = HasFigure(before) && !correct && (before!.At is null || airWentOnAt > before.At);
-        return before is null || anew ? new LeakDownReading { Cylinder = cylinder } : before;
+        var last = readings.Count > 0 ? readings[^1] : null;
+        var anew = HasFigure(last) && !correct && (last!.At is null || airWentOnAt > last.At);
+        return anew ? -1 : readings.Count - 1;
     }
 
     /// <summary>True when a reading has its figure: held, or percent.</summary>

@@ -63,6 +63,15 @@ public sealed record LeakDownFinding
     /// <summary>True when oil of a wet test was still in the cylinder.</summary>
     public bool AfterOil { get; init; }
 
+    /// <summary>Every reading of the cylinder that has a figure, in the order they were taken; empty without one.</summary>
+    public IReadOnlyList<LeakDownTaken> Taken { get; init; } = [];
+
+    /// <summary>The comparable loss with oil in the cylinder, percent, where it was read both dry and with oil; absent otherwise. The dry one is judged.</summary>
+    public double? WithOilPercent { get; init; }
+
+    /// <summary>True when readings of the cylinder taken the same way lie too far apart for any of them to be believed alone.</summary>
+    public bool Disagrees { get; init; }
+
     /// <summary>Why it has its state, one short sentence.</summary>
     public string Says { get; init; } = "";
 

@@ -51,7 +51,21 @@ public sealed record LeakDownJudgement
     /// <param name="test">The leak-down; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
     public static LeakDownJudgement Of(TestRecord record, LeakDownTest test, PressureUnit? shown = null) =>
-        new LeakDownJudge(record, test, shown ?? RecordRules.UnitOf(test.Unit, record.Engine)).Judge();
+        new LeakDownJudge(record, Marked(record, test), shown ?? RecordRules.UnitOf(test.Unit, record.Engine)).Judge();
+
+    // Which readings were taken over oil follows from the whole job.
+    private static LeakDownTest Marked(TestRecord record, LeakDownTest test)
+    {
+        var tests = record.Tests ?? [];
+        for (var i = 0; i < tests.Count; i++)
+        {
+            if (ReferenceEquals(tests[i], test))
+            {
+                return (LeakDownTest)OilHistory.Marked(record).Tests![i];
+            }
+        }
+        return test;
+    }
 }
 
 /// <summary>Works a <see cref="LeakDownJudgement"/> out.</summary>
@@ -59,6 +73,12 @@ internal sealed class LeakDownJudge
 {
     // A cylinder that pumps as well as the others cannot lose this much standing still. Rules of the trade.
     private const double SoundDry = 0.95, NearlySoundDry = 0.93, TooMuchForSound = 75, TooMuchForNearlySound = 88, NearlyAll = 90, Nothing = 0.5;
+
+    /// <summary>Points that two readings of one cylinder may lie apart: more is another piston position or another seal, not the needle.</summary>
+    private const double MostApart = 12;
+
+    /// <summary>Points less with oil in the cylinder that say some of the loss goes past the rings.</summary>
+    private const double OilSeals = 8;
 
     private readonly TestRecord record;
     private readonly EngineSheet engine;
@@ -84,17 +104,17 @@ internal sealed class LeakDownJudge
 
     internal LeakDownJudgement Judge()
     {
-        var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null && (r.Held is not null || r.LeakPercent is not null || r.Heard is not null || r.Listened is not null))
-            .GroupBy(r => r.Cylinder).ToDictionary(g => g.Key, g => g.Last());
-        var found = Enumerable.Range(1, engine.Cylinders).Select(c => readings.TryGetValue(c, out var r) ? Measure(r) : Untested(c)).ToList();
+        var taken = (test.Readings ?? []).Where(r => r.SupersededBy is null && (LeakDownEntry.HasFigure(r) || r.Heard is not null || r.Listened is not null)).ToLookup(r => r.Cylinder);
+        var found = Enumerable.Range(1, engine.Cylinders).Select(c => taken[c].Any() ? Choose([.. taken[c].Select((r, i) => (r, i)).OrderBy(x => x.r.At ?? DateTimeOffset.MinValue).ThenBy(x => x.i).Select(x => x.r)]) : Untested(c)).ToList();
         var counting = found.Where(f => f.Counts).Select(f => f.ComparablePercent!.Value).ToList();
         double? median = counting.Count < 3 ? null : counting.Median();
         for (var i = 0; i < found.Count; i++)
         {
             found[i] = Compare(found[i], median);
         }
-        Notes(found, readings);
-        var tester = test.Tester ?? readings.Values.Select(r => r.Tester).FirstOrDefault(t => t is not null);
+        var used = found.SelectMany(f => f.Taken.Where(t => t.IsJudged).Select(t => t.Reading)).ToList();
+        Notes(found, used);
+        var tester = test.Tester ?? used.Select(r => r.Tester).FirstOrDefault(t => t is not null);
         return new LeakDownJudgement
         {
             Headline = Headline(found),
@@ -112,6 +132,49 @@ internal sealed class LeakDownJudge
         Cylinder = cylinder, State = LeakState.Untested, Says = "Not read yet.", Air = AirHeard.Of(engine, new LeakDownReading { Cylinder = cylinder }),
     };
 
+    // Of several readings the last good one is judged, and the last good dry one where oil was in for others: oil hides
+    // what the rings lose. Nobody guesses which of two good ones that disagree is right.
+    private LeakDownFinding Choose(IReadOnlyList<LeakDownReading> readings)
+    {
+        var figures = readings.Where(LeakDownEntry.HasFigure).Select(r => (Reading: r, Finding: Measure(r))).ToList();
+        if (figures.Count == 0)
+        {
+            return Measure(readings[^1]);
+        }
+        var inUse = figures.Where(f => f.Reading.NotUsed is null).ToList();
+        if (inUse.Count == 0)
+        {
+            var last = figures[^1];
+            return Untested(last.Reading.Cylinder) with
+            {
+                Says = $"Left out: {last.Reading.NotUsed}. Read it again.",
+                Taken = [.. figures.Select(f => new LeakDownTaken(f.Reading, LeakDownEntry.LostPercent(f.Reading, test), f.Finding.AfterOil, false, f.Reading.NotUsed))],
+            };
+        }
+        var good = inUse.Where(f => f.Finding.Counts).ToList();
+        var judged = good.Any(f => !f.Finding.AfterOil) ? good.Last(f => !f.Finding.AfterOil) : good.Count > 0 ? good[^1] : inUse[^1];
+        var alike = good.Where(f => f.Finding.AfterOil == judged.Finding.AfterOil).Select(f => f.Finding.ComparablePercent!.Value).ToList();
+        var after = figures.IndexOf(judged);
+        return judged.Finding with
+        {
+            Disagrees = alike.Count > 1 && alike.Max() - alike.Min() > MostApart,
+            WithOilPercent = judged.Finding.AfterOil ? null : good.Where(f => f.Finding.AfterOil).Select(f => f.Finding.ComparablePercent).LastOrDefault(),
+            Taken = [.. figures.Select((f, i) => new LeakDownTaken(f.Reading, LeakDownEntry.LostPercent(f.Reading, test), f.Finding.AfterOil, i == after,
+                i == after ? null : WhyNot(f.Reading, f.Finding, judged.Finding)))],
+        };
+    }
+
+    private static string WhyNot(LeakDownReading reading, LeakDownFinding finding, LeakDownFinding judged) =>
+        reading.NotUsed ?? finding.Doubt switch
+        {
+            LeakDoubt.WrongStroke => "wrong stroke",
+            LeakDoubt.OffTopDeadCentre => "pushed off top dead centre",
+            LeakDoubt.CheckValveLeftIn => "nothing lost: check valve in the hose?",
+            LeakDoubt.SupplyNotSet => "supply not set",
+            LeakDoubt.LossWithoutPlace => "heard nowhere",
+            _ => finding.AfterOil && !judged.AfterOil ? "with oil: the dry one is judged" : "read again",
+        };
+
     private LeakDownFinding Measure(LeakDownReading reading)
     {
         var supply = reading.Supply ?? test.Supply;
@@ -122,7 +185,7 @@ internal sealed class LeakDownJudge
             Held = reading.Held is { } h ? new GaugePressure(h, unit) : null,
             Supply = supply is { } s ? new GaugePressure(s, unit) : null,
             Air = AirHeard.Of(engine, reading),
-            AfterOil = (reading.Conditions?.OilBefore ?? test.Conditions?.OilBefore) == true,
+            AfterOil = OilHistory.IsOverOil(reading, test),
         };
         if (reading is { Held: null, LeakPercent: null })
         {
@@ -186,8 +249,15 @@ internal sealed class LeakDownJudge
         var standsOut = above >= LeakDownLimits.PointsAboveMedian - 1e-9;
         var inCoolant = f.Air.At(ListeningPlace.Coolant) is not null;
         var state = f.State == LeakState.Good && (standsOut || inCoolant) ? LeakState.Watch : f.State;
+        if (f.Disagrees)
+        {
+            // A figure that does not repeat accuses nobody, and clears nobody.
+            return f with { AboveMedian = above, State = LeakState.Watch, Says = $"Does not repeat: {Losses(f)} lost. Prove top dead centre on compression and read it again." };
+        }
         return f with { AboveMedian = above, StandsOut = standsOut, State = state, Says = Says(f, state, standsOut) };
     }
+
+    private static string Losses(LeakDownFinding f) => CylinderList.Sentence([.. f.Taken.Where(t => t.Reading.NotUsed is null && t.AfterOil == f.AfterOil && t.Percent is >= 0).Select(t => (int)Math.Round(t.Percent!.Value))]) + " %";
 
     private string Says(LeakDownFinding f, LeakState state, bool standsOut)
     {
@@ -199,7 +269,8 @@ internal sealed class LeakDownJudge
             LeakState.Watch => $"{loss} lost, over {limit}",
             _ => $"{loss} lost, over {(limits.IsMakers ? "twice " + limit : Percent(limits.Watch) + $" ({RecordWords.Of(limits.School)})")}",
         };
-        var also = standsOut ? "; well above the others" : "";
+        var also = (standsOut ? "; well above the others" : "") + (f.WithOilPercent is { } oiled
+            ? f.ComparablePercent - oiled >= OilSeals ? $"; {Percent(oiled)} with oil: part of it passes the rings" : $"; {Percent(oiled)} with oil" : "");
         var where = Place(f);
         return $"{how}{also}{(where.Length > 0 && (state != LeakState.Good || f.Air.At(ListeningPlace.Coolant) is not null) ? $": {where}" : "")}.";
     }
@@ -268,7 +339,7 @@ internal sealed class LeakDownJudge
             : "Every cylinder holds its air.";
     }
 
-    private void Notes(List<LeakDownFinding> found, Dictionary<int, LeakDownReading> readings)
+    private void Notes(List<LeakDownFinding> found, List<LeakDownReading> used)
     {
         Note(found, f => f.Doubt == LeakDoubt.WrongStroke, "leak-down-wrong-stroke", Severity.Invalid, "Nearly all lost through a valve of a cylinder that pumps well: wrong stroke. Turn one full turn and read again.");
         Note(found, f => f.Doubt == LeakDoubt.OffTopDeadCentre, "leak-down-off-tdc", Severity.Invalid, "More lost than a cylinder that pumps well can lose: pushed off top dead centre. Reset it and read again.");
@@ -279,7 +350,8 @@ internal sealed class LeakDownJudge
         Note(found, f => f.AfterOil && f.Percent is not null, "oil-before-leak-down", Severity.Caution, "Read with test oil still in the cylinder: what the rings lose reads low. Run and clear it, then read again.");
         Note(found, f => f.Supply is { } s && Math.Abs(s.Pascals - LeakFlow.StandardSupplyPa) > LeakFlow.SupplyTolerancePa + 1e-6, "leak-down-nonstandard-supply", Severity.Caution,
             "Supply well off 100 psi: the percentages compare only through the leak area, and so they are held against the limits.");
-        var labels = readings.Values.Select(r => (r.Tester ?? test.Tester)?.Label).Where(l => l is not null).Distinct().Count();
+        Note(found, f => f.Disagrees, "does-not-repeat", Severity.Caution, "Readings of one cylinder lie far apart: the piston moved, it was another stroke, or the adapter leaks. Prove top dead centre on compression, and read again before anything is opened.");
+        var labels = used.Select(r => (r.Tester ?? test.Tester)?.Label).Where(l => l is not null).Distinct().Count();
         if (labels > 1)
         {
             notes.Add(new ValidityNote("mixed-testers", Severity.Caution, "Two leak testers in one test: their percentages compare only through the leak area.", []));

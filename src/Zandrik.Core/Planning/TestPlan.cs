@@ -44,6 +44,8 @@ public static class TestPlan
         var diesel = engine.Fuel == Fuel.Diesel;
         var throttled = !diesel && engine.Throttle != ThrottleControl.None;
         var access = (int)Math.Ceiling(workshop?.AccessMinutes ?? 0);
+        // What was ruled out already is not gone after again.
+        var open = RuledOutList.Engine(record);
         var steps = new List<PlanStep>();
 
         if (safety.Liquid.IsLocked)
@@ -54,7 +56,7 @@ public static class TestPlan
         {
             steps.Add(new("fluids", "Look at the fluids", 3, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
         }
-        if (engine.Features?.Contains(EngineFeature.CoolantHeatedIntake) == true && Any(Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke))
+        if (open.Features?.Contains(EngineFeature.CoolantHeatedIntake) == true && Any(Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke))
         {
             steps.Add(new("coolant-in-intake", "Coolant in the intake", 3, Because(seen, Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": this engine's heated manifold can let coolant in with a sound gasket. Before any start.", ["torch"]));
         }
@@ -75,7 +77,7 @@ public static class TestPlan
         if (Any(Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore) || (!diesel && Any(Observation.WhiteSmoke)))
         {
             steps.Add(new("combustion-gas", "Combustion gas in the coolant", 15, Because(seen, Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore, Observation.WhiteSmoke)
-                + $": a gasket can leak to coolant with every cylinder reading well.{(engine.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} {(safety.Liquid.IsLocked || safety.DoesNotStart ? WithoutStart : "Coolant opened and lowered cold.")}",
+                + $": a gasket can leak to coolant with every cylinder reading well.{(open.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} {(safety.Liquid.IsLocked || safety.DoesNotStart ? WithoutStart : "Coolant opened and lowered cold.")}",
                 safety.Liquid.IsLocked || safety.DoesNotStart ? ["cooling system pump", "camera"] : ["test fluid", "clean hose"]));
         }
         var leak = new PlanStep("leak-down", "Leak-down on the low cylinders", 15 + 5, $"How much is lost, and where it is heard.{(engine.Gearbox == Gearbox.Automatic ? " Automatic gearbox: the crank is held by the maker's lock, never by a bar." : "")}", ["leak-down tester", "air supply", engine.Gearbox == Gearbox.Manual ? "wheel chocks" : "crank or flywheel lock"], IfNeeded: true);
@@ -133,7 +135,8 @@ public static class TestPlan
         }
         if (record.RuledOut is { Count: > 0 } ruled)
         {
-            why += $" Already ruled out: {string.Join(", ", ruled.Select(r => r.What))}; so the mechanics are next.";
+            var mechanics = ruled.Any(r => RuledOutList.ItemOf(r) is RuledOutItem.Spark or RuledOutItem.Fuel or RuledOutItem.Injector);
+            why += $" Already ruled out: {string.Join(", ", ruled.Select(RuledOutList.Name))}{(mechanics ? "; so the mechanics are next" : "")}.";
         }
         return why;
     }

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Records;
@@ -57,9 +58,18 @@ public sealed record CompressionReading : CylinderReading
     [RecordField("Cranking time, s.", Min = 0, Max = 1000)]
     public double? Seconds { get; init; }
 
-    /// <summary>Further readings of the same cylinder, the same way.</summary>
-    [RecordField("Further readings of the same cylinder, the same way.", Min = 0)]
-    public IReadOnlyList<double>? Repeats { get; init; }
+    /// <summary>Further readings of the same cylinder, the same way: each a number, or an object with what was noted about it.</summary>
+    [RecordField("Further readings of the same cylinder, the same way: a number, or an object with what was noted about it.", Min = 0)]
+    [JsonConverter(typeof(RepeatReading.ListConverter))]
+    public IReadOnlyList<RepeatReading>? Repeats { get; init; }
+
+    /// <summary>What was noted about the reading, in words.</summary>
+    [RecordField("What was noted about the reading, in words.")]
+    public string? Says { get; init; }
+
+    /// <summary>Why the reading counts for nothing, where it was struck out; its repeats may still count.</summary>
+    [RecordField("Why the reading was struck out and counts for nothing.")]
+    public StruckOut? Struck { get; init; }
 
     /// <summary>Place in the order of testing, from 1.</summary>
     [RecordField("Place in the order of testing, from 1.", Min = 1, Max = 1000)]
@@ -88,17 +98,31 @@ public sealed record CompressionReading : CylinderReading
     [RecordField("The repeats in the units they were taken in, in the same order; only where one differs from the test's unit.")]
     public IReadOnlyList<PressureAsRead>? RepeatsAsRead { get; init; }
 
-    /// <summary>The reading that counts, as it was read; absent when there is none.</summary>
+    /// <summary>True when the gauge was read and the figure counts: not where it was struck out, or something else took its place.</summary>
+    public bool Counts() => Value is not null && Struck is null && SupersededBy is null;
+
+    /// <summary>True when the cylinder was measured more than once and more than one of its readings counts.</summary>
+    public bool IsRepeated() => Counts() && Repeats?.Any(r => r.Struck is null) == true;
+
+    /// <summary>The reading that counts, as it was read; absent when there is none, or it was struck out.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
-    public GaugePressure? ReadAs(PressureUnit testUnit) =>
+    public GaugePressure? ReadAs(PressureUnit testUnit) => Struck is null ? FigureAs(testUnit) : null;
+
+    /// <summary>The figure of the reading as it was read, struck out or not.</summary>
+    /// <param name="testUnit">The unit of the test's figures.</param>
+    public GaugePressure? FigureAs(PressureUnit testUnit) =>
         Value is not { } value ? null : AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, testUnit);
 
-    /// <summary>The repeats, as they were read; empty when there are none.</summary>
+    /// <summary>The repeats that count, as they were read; empty when there are none.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
     public IReadOnlyList<GaugePressure> RepeatsReadAs(PressureUnit testUnit) =>
-        RepeatsAsRead is { } read ? [.. read.Select(r => new GaugePressure(r.Value, r.Unit))]
-        : Repeats is { } repeats ? [.. repeats.Select(r => new GaugePressure(r, testUnit))]
-        : [];
+        [.. (Repeats ?? []).Select((r, k) => (Repeat: r, Figure: RepeatAs(k, testUnit))).Where(r => r.Repeat.Struck is null).Select(r => r.Figure)];
+
+    /// <summary>The figure of one repeat as it was read, struck out or not.</summary>
+    /// <param name="index">Its place among the repeats, from 0.</param>
+    /// <param name="testUnit">The unit of the test's figures.</param>
+    public GaugePressure RepeatAs(int index, PressureUnit testUnit) =>
+        RepeatsAsRead is { } read ? new GaugePressure(read[index].Value, read[index].Unit) : new GaugePressure(Repeats![index].Value, testUnit);
 
     /// <summary>True when a person has said that the unit of a doubtful figure is right.</summary>
     [RecordField("True when a person has said that the unit of a doubtful figure is right.")]
@@ -144,6 +168,14 @@ public sealed record LeakDownReading : CylinderReading
     [RecordField("Places that were listened at: silent where not heard.")]
     public IReadOnlyList<ListeningPlace>? Listened { get; init; }
 
+    /// <summary>Why a person left it out of the judgement, in words: the piston moved, the adapter leaked. It stays on record.</summary>
+    [RecordField("Why a person left it out of the judgement, in words.")]
+    public string? NotUsed { get; init; }
+
+    /// <summary>Whether test oil was in the cylinder; worked out from the order and times of the tests where absent.</summary>
+    [RecordField("Whether test oil was in the cylinder; worked out from the order and times of the tests where absent.")]
+    public bool? Oiled { get; init; }
+
     /// <summary>True when a person has said that a doubtful figure stands: the hose was tried, or it was listened again.</summary>
     [RecordField("True when a person has said that a doubtful figure stands.")]
     public bool? Confirmed { get; init; }
@@ -179,6 +211,18 @@ public sealed record RunningReading : CylinderReading
     /// <summary>Pressure after a quick snap of the throttle.</summary>
     [RecordField("Pressure after a quick snap of the throttle.", Min = 0)]
     public double? Snap { get; init; }
+
+    /// <summary>Pressure at held full throttle: noted, and judged by nothing.</summary>
+    [RecordField("Pressure at held full throttle: noted, and judged by nothing.", Min = 0)]
+    public double? HeldThrottle { get; init; }
+
+    /// <summary>The spark seen in the tester.</summary>
+    [RecordField("The spark seen in the tester.")]
+    public SparkSeen? Spark { get; init; }
+
+    /// <summary>True where the cylinder had no dry reading of its own when it was run: what it says is provisional.</summary>
+    [RecordField("True where the cylinder had no dry reading of its own when it was run.")]
+    public bool? Provisional { get; init; }
 
     /// <summary>Whether the cranking peak was released until two idle readings agreed.</summary>
     [RecordField("Whether the cranking peak was released until two idle readings agreed.")]
@@ -232,6 +276,10 @@ public sealed record OilPressureReading : RecordPart
     [RecordField("Pressure, in the test's unit.", Min = 0)]
     public double? Value { get; init; }
 
+    /// <summary>What the gauge in the dash read at the same moment, in the test's unit.</summary>
+    [RecordField("What the gauge in the dash read at the same moment, in the test's unit.", Min = 0)]
+    public double? Dash { get; init; }
+
     /// <summary>Least pressure the maker allows at this speed.</summary>
     [RecordField("Least pressure the maker allows at this speed.", Min = 0)]
     public double? Minimum { get; init; }
@@ -245,14 +293,14 @@ public sealed record ValveClearanceReading : CylinderReading
     public ValveSide? Valve { get; init; }
 
     /// <summary>The clearance.</summary>
-    [RecordField("The clearance.", Min = 0, Max = 10)]
+    [RecordField("The clearance.", Min = 0, Max = 400)]
     public double? Value { get; init; }
 
     /// <summary>Least clearance the maker allows.</summary>
-    [RecordField("Least clearance the maker allows.", Min = 0, Max = 10)]
+    [RecordField("Least clearance the maker allows.", Min = 0, Max = 400)]
     public double? Minimum { get; init; }
 
     /// <summary>Largest clearance the maker allows.</summary>
-    [RecordField("Largest clearance the maker allows.", Min = 0, Max = 10)]
+    [RecordField("Largest clearance the maker allows.", Min = 0, Max = 400)]
     public double? Maximum { get; init; }
 }

@@ -138,14 +138,19 @@ public static class RecordRules
             Possible(reading.FirstPulse, unit, $"{here}/firstPulse", problems);
             for (var k = 0; k < (reading.Repeats?.Count ?? 0); k++)
             {
-                Possible(reading.Repeats![k], unit, $"{here}/repeats/{k}", problems);
+                Possible(reading.Repeats![k].Value, unit, $"{here}/repeats/{k}", problems);
+                Possible(reading.Repeats[k].FirstPulse, unit, $"{here}/repeats/{k}/firstPulse", problems);
+                for (var p = 0; p < (reading.Repeats[k].PulseValues?.Count ?? 0); p++)
+                {
+                    Possible(reading.Repeats[k].PulseValues![p], unit, $"{here}/repeats/{k}/pulseValues/{p}", problems);
+                }
             }
             if (reading.AsRead is { } read && !(reading.Value is { } value && IsSame(read, value, unit)))
             {
                 problems.Add(new FieldProblem($"{here}/asRead", "This is not the same pressure as value: correct one of the two, or leave asRead out."));
             }
             if (reading.RepeatsAsRead is { } repeats
-                && !(repeats.Count == (reading.Repeats?.Count ?? 0) && repeats.Zip(reading.Repeats ?? []).All(r => IsSame(r.First, r.Second, unit))))
+                && !(repeats.Count == (reading.Repeats?.Count ?? 0) && repeats.Zip(reading.Repeats ?? []).All(r => IsSame(r.First, r.Second.Value, unit))))
             {
                 problems.Add(new FieldProblem($"{here}/repeatsAsRead", "These are not the same pressures as repeats, one for one: correct one of the two, or leave repeatsAsRead out."));
             }

@@ -25,6 +25,9 @@ internal abstract record RecordShape
 
     internal sealed record Number(double Min, double Max, bool Whole) : RecordShape;
 
+    /// <summary>A number where nothing else is known, else an object.</summary>
+    internal sealed record NumberOr(Number Bare, Part Whole) : RecordShape;
+
     internal sealed record Word(IReadOnlyList<string> Words) : RecordShape;
 
     internal sealed record Text : RecordShape;
@@ -77,6 +80,10 @@ internal abstract record RecordShape
         {
             // The bounds on a list of numbers are the bounds of its numbers.
             return new ListOf(Of(bare.GetGenericArguments()[0], field));
+        }
+        if (bare == typeof(RepeatReading))
+        {
+            return new NumberOr(new Number(field?.Min ?? double.NaN, field?.Max ?? double.NaN, Whole: false), PartOf(bare, null));
         }
         var variants = bare.GetCustomAttributes<JsonDerivedTypeAttribute>(inherit: false).ToList();
         if (variants.Count > 0)

@@ -46,6 +46,12 @@ internal sealed class ShapeCheck
             case RecordShape.Number number:
                 LookAtNumber(element, number, pointer);
                 break;
+            case RecordShape.NumberOr either when element.ValueKind == JsonValueKind.Object:
+                LookAtPart(element, either.Whole, pointer);
+                break;
+            case RecordShape.NumberOr either:
+                LookAtNumber(element, either.Bare, pointer);
+                break;
             case RecordShape.Word word:
                 if (!word.Words.Contains(TextOf(element)))
                 {

@@ -46,6 +46,14 @@ public sealed record DryCompressionTest : TestEntry
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
 
+    /// <summary>What it was done for, where not to judge the engine: a gauge check compares gauges and judges no cylinder.</summary>
+    [RecordField("What it was done for, where not to judge the engine: a gauge check compares gauges and judges no cylinder.")]
+    public TestRole? Role { get; init; }
+
+    /// <summary>Compressions given to each cylinder, where a reading does not say its own.</summary>
+    [RecordField("Compressions given to each cylinder, where a reading does not say its own.", Min = 1, Max = 1000)]
+    public int? Count { get; init; }
+
     /// <summary>The order in which the cylinders are to be tested; absent for 1 to N.</summary>
     [RecordField("The order in which the cylinders are to be tested; absent for 1 to N.", Min = 1, Max = 16)]
     public IReadOnlyList<int>? TestOrder { get; init; }
@@ -61,6 +69,10 @@ public sealed record WetCompressionTest : TestEntry
     /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
+
+    /// <summary>Compressions given to each cylinder, where a reading does not say its own.</summary>
+    [RecordField("Compressions given to each cylinder, where a reading does not say its own.", Min = 1, Max = 1000)]
+    public int? Count { get; init; }
 
     /// <summary>Oil put into each cylinder, ml.</summary>
     [RecordField("Oil put into each cylinder, ml.", Min = 0, Max = 1000)]
@@ -138,9 +150,13 @@ public sealed record OilPressureTest : TestEntry
 /// <summary>Valve clearances, measured cold.</summary>
 public sealed record ValveClearanceCheck : TestEntry
 {
-    /// <summary>The unit of length, "mm" unless said.</summary>
+    /// <summary>The unit of length, mm unless said.</summary>
     [RecordField("The unit of length, mm unless said.")]
-    public string? Unit { get; init; }
+    public ClearanceUnit? Unit { get; init; }
+
+    /// <summary>False where the clearances of this engine cannot be set.</summary>
+    [RecordField("False where the clearances of this engine cannot be set.")]
+    public bool? Adjustable { get; init; }
 
     /// <summary>Clearance at each valve.</summary>
     [RecordField("Clearance at each valve.")]

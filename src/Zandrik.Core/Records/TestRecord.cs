@@ -78,9 +78,41 @@ public sealed record Odometer : RecordPart
     public DistanceUnit Unit { get; init; }
 }
 
+/// <summary>What can be ruled out before the test; each excludes what it names and nothing else.</summary>
+public enum RuledOutItem
+{
+    /// <summary>The spark: coil, lead, plug.</summary>
+    Spark,
+
+    /// <summary>Fuel to the engine: pump, pressure, mixture.</summary>
+    Fuel,
+
+    /// <summary>The injector of a cylinder.</summary>
+    Injector,
+
+    /// <summary>The oil cooler, as a way between oil and coolant.</summary>
+    OilCooler,
+
+    /// <summary>The exhaust-gas cooler, as a source of gas in the coolant.</summary>
+    EgrCooler,
+
+    /// <summary>An intake manifold heated with coolant, as a way of coolant into a cylinder.</summary>
+    HeatedIntake,
+
+    /// <summary>Cap and hoses of the cooling system.</summary>
+    CapOrHose,
+
+    /// <summary>Something else, in words.</summary>
+    Other,
+}
+
 /// <summary>Something already ruled out before the test.</summary>
 public sealed record RuledOut : RecordPart
 {
+    /// <summary>What it is, of the list; absent in records that say it only in words.</summary>
+    [RecordField("What is ruled out; only the item named is excluded.")]
+    public RuledOutItem? Item { get; init; }
+
     /// <summary>The part or cause.</summary>
     [RecordField("The part or cause.")]
     public string? What { get; init; }

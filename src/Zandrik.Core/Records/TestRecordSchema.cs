@@ -46,6 +46,7 @@ public static class TestRecordSchema
             ["additionalProperties"] = SchemaOf(map.Value),
         },
         RecordShape.Number number => SchemaOf(number),
+        RecordShape.NumberOr either => new JsonObject { ["anyOf"] = new JsonArray(SchemaOf(either.Bare), SchemaOf(either.Whole, null)) },
         RecordShape.Word word => new JsonObject { ["enum"] = Words(word.Words) },
         RecordShape.Instant => new JsonObject { ["type"] = "string", ["format"] = "date-time" },
         RecordShape.Day => new JsonObject { ["type"] = "string", ["format"] = "date" },

@@ -30,6 +30,19 @@ public enum EngineFeature
     OilCooler, EgrCooler, CoolantHeatedIntake, Turbo, Supercharger, WetLiners, DirectInjection, WasteSpark,
 }
 
+/// <summary>What a test was done for, where it was not to judge the engine.</summary>
+public enum TestRole
+{
+    /// <summary>To compare gauges: it judges no cylinder.</summary>
+    GaugeCheck,
+}
+
+/// <summary>The units a feeler gauge is marked in: millimetres, or thousandths of an inch.</summary>
+public enum ClearanceUnit { Mm, Thou }
+
+/// <summary>A spark as it is seen in a tester.</summary>
+public enum SparkSeen { Blue, Weak, None }
+
 /// <summary>The units a pressure gauge in a workshop reads.</summary>
 public enum PressureUnit
 {

@@ -7,7 +7,7 @@ namespace Zandrik.Core.Running;
 /// <summary>What an entry at the running step makes of a cylinder's reading, and what has to be so before it may be taken.</summary>
 public static class RunningEntry
 {
-    /// <summary>Why nothing is measured on a cylinder yet; absent when it may be: the engine may be run, the cylinder is sound dry, and every line is ticked.</summary>
+    /// <summary>Why nothing is measured on a cylinder yet; absent when it may be: the engine may be run, the cylinder is not low dry, and every line is ticked.</summary>
     /// <param name="record">The job.</param>
     /// <param name="safety">What is locked on it.</param>
     /// <param name="dry">Its latest dry test, judged; absent when there is none.</param>
@@ -32,4 +32,8 @@ public static class RunningEntry
         before.Idle is null || !RunningJudgement.Agree(before.IdleReadings ?? [])
             ? (null, "Idle first: press the relief while it runs, and read, until two idle readings agree.")
             : (before with { Snap = value }, null);
+
+    /// <summary>The figure at held full throttle, or why it is not taken: it is read after the snap, on a gauge that is relieved.</summary>
+    public static (RunningReading? Reading, string? Refused) Held(RunningReading before, double value) =>
+        before.Snap is null ? (null, "Idle and snap first. The held figure is only noted, and judged by nothing.") : (before with { HeldThrottle = value }, null);
 }

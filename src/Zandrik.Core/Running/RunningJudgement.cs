@@ -51,6 +51,15 @@ public sealed record RunningFinding
     /// <summary>Snap over its own dry reading; absent without one.</summary>
     public double? SnapToDry { get; init; }
 
+    /// <summary>True where the cylinder has no dry reading of its own: a leak is not excluded, and what is said here is provisional.</summary>
+    public bool IsProvisional { get; init; }
+
+    /// <summary>Pressure at held full throttle, as read; judged by nothing.</summary>
+    public GaugePressure? HeldThrottle { get; init; }
+
+    /// <summary>The spark that was seen.</summary>
+    public SparkSeen? Spark { get; init; }
+
     /// <summary>What it says.</summary>
     public Breathing Breathing { get; init; }
 
@@ -120,7 +129,7 @@ public sealed record RunningJudgement
 
         var findings = Enumerable.Range(1, engine.Cylinders).Select(c =>
         {
-            if (!readings.TryGetValue(c, out var r) || (r.Idle is null && r.Snap is null))
+            if (!readings.TryGetValue(c, out var r) || r is { Idle: null, Snap: null, HeldThrottle: null, Spark: null })
             {
                 return new RunningFinding { Cylinder = c, Says = "" };
             }
@@ -133,6 +142,9 @@ public sealed record RunningJudgement
                 Snap = r.Snap is { } s ? new GaugePressure(s, unit) : null,
                 IdleToDry = Share(r.Idle * unit.Pascals(), own),
                 SnapToDry = Share(r.Snap * unit.Pascals(), own),
+                IsProvisional = RunningRules.IsProvisional(dry, c),
+                HeldThrottle = r.HeldThrottle is { } h ? new GaugePressure(h, unit) : null,
+                Spark = r.Spark,
             };
             if (Trapped(r))
             {
@@ -143,7 +155,8 @@ public sealed record RunningJudgement
                 IdleToOthers = Share(r.Idle, Median(valid.Where(o => o.Cylinder != c).Select(o => o.Idle))),
                 SnapToOthers = Share(r.Snap, Median(valid.Where(o => o.Cylinder != c).Select(o => o.Snap))),
             };
-            return Judge(f);
+            var judged = Judge(f);
+            return judged.IsProvisional && judged.Breathing != Breathing.Unknown ? judged with { Says = judged.Says + " Provisional: no dry reading of its own, so a leak is not excluded." } : judged;
         }).ToList();
 
         var notes = new List<ValidityNote>();

@@ -4,7 +4,7 @@ using Zandrik.Core.Records;
 namespace Zandrik.Core.Running;
 
 /// <summary>
-/// Where running and snap compression may be measured: an engine with a throttle, and a sound dry reading first. That
+/// Where running and snap compression may be measured: an engine with a throttle, and no cylinder that is low dry. That
 /// nothing is started with liquid in a cylinder is <see cref="Safety.LiquidGuard"/>'s to say.
 /// </summary>
 public static class RunningRules
@@ -20,13 +20,17 @@ public static class RunningRules
         return null;
     }
 
-    /// <summary>Why a cylinder is not measured running yet: its own dry reading must be sound; absent when it may be.</summary>
+    /// <summary>Why a cylinder is not measured running: a leaking cylinder runs high against its own dry reading; absent when it may be.</summary>
     /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
     public static string? ForbidsCylinder(DryJudgement? dry, int cylinder) => dry?.Cylinders[cylinder - 1].State switch
     {
-        null or CylinderState.Untested => $"Dry first: cylinder {cylinder} has no dry reading, and a leak would make the running figures mean nothing.",
         CylinderState.Low or CylinderState.Dead => $"Cylinder {cylinder} is {(dry.Cylinders[cylinder - 1].State == CylinderState.Low ? "low" : "dead")} dry: a leaking cylinder runs high against its own dry reading. Find the leak first.",
         _ => null,
     };
+
+    /// <summary>True where a cylinder has no dry reading of its own: what it says running is provisional, since a leak is not excluded.</summary>
+    /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    public static bool IsProvisional(DryJudgement? dry, int cylinder) => dry is null || dry.Cylinders[cylinder - 1].State == CylinderState.Untested;
 }

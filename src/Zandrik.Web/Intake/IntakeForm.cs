@@ -41,6 +41,14 @@ public sealed class IntakeForm
     public string? RuledOut { get; set; }
     public List<string> Observations { get; set; } = [];
 
+    /// <summary>What can be ruled out, one line for each item of the list.</summary>
+    public List<RuledLine> Ruled { get; set; } = [.. RuledItems.Select(i => new RuledLine { Item = RecordWords.Of(i) })];
+
+    private static IEnumerable<RuledOutItem> RuledItems => Enum.GetValues<RuledOutItem>().Where(i => i != RuledOutItem.Other);
+
+    /// <summary>An item of the list as it stands on the form.</summary>
+    public static string RuledName(string? word) => RecordWords.TryParse<RuledOutItem>(word, out var item) ? RuledOutList.Name(item) is var name ? char.ToUpperInvariant(name[0]) + name[1..] : "" : "";
+
     /// <summary>The form for a job that exists.</summary>
     public static IntakeForm Of(TestRecord record)
     {
@@ -64,7 +72,10 @@ public sealed class IntakeForm
             Minimum = Text(engine.Spec?.Minimum),
             MaxDifference = Text(engine.Spec?.MaxDifference),
             Complaint = record.Complaint,
-            RuledOut = string.Join("\n", (record.RuledOut ?? []).Select(r => r.How is null ? r.What : $"{r.What}: {r.How}")),
+            Ruled = [.. RuledItems.Select(i => (record.RuledOut ?? []).FirstOrDefault(r => r.Item == i) is { } r
+                ? new RuledLine { Item = RecordWords.Of(i), Out = true, How = r.How }
+                : new RuledLine { Item = RecordWords.Of(i) })],
+            RuledOut = string.Join("\n", (record.RuledOut ?? []).Where(r => r.Item is null or RuledOutItem.Other).Select(r => r.How is null ? r.What : $"{r.What}: {r.How}")),
             Observations = [.. (record.Observations ?? []).Select(RecordWords.Of)],
         };
     }
@@ -169,7 +180,7 @@ public sealed class IntakeForm
                 Number(Minimum, "/engine/spec/minimum", "the pressure"),
                 Number(MaxDifference, "/engine/spec/maxDifference", "the pressure")),
         };
-        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint"), (RuledOut, "/ruledOut") })
+        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint"), (RuledOut, "/ruledOut"), (string.Concat(Ruled.Select(r => r.How)), "/ruledOut") })
         {
             if (text?.Length > 4000 || text?.Contains('\0', StringComparison.Ordinal) == true)
             {
@@ -199,7 +210,7 @@ public sealed class IntakeForm
             },
             Engine = engine,
             Complaint = Trimmed(Complaint),
-            RuledOut = Ruled(before?.RuledOut),
+            RuledOut = ReadRuled(before?.RuledOut),
             Observations = Observations.Select(o => RecordWords.TryParse<Observation>(o, out var member) ? member : (Observation?)null)
                 .OfType<Observation>().Distinct().ToList() is { Count: > 0 } seen ? seen : null,
         }, []);
@@ -215,15 +226,20 @@ public sealed class IntakeForm
     }
 
     // One a line, what and how apart by a colon; a line that says what it said keeps who did it.
-    private List<RuledOut>? Ruled(IReadOnlyList<RuledOut>? before)
+    private List<RuledOut>? ReadRuled(IReadOnlyList<RuledOut>? before)
     {
+        // A line that says how it was done was done, ticked or not.
+        var items = Ruled.Where(r => r.Out || !string.IsNullOrWhiteSpace(r.How)).Select(r => RecordWords.TryParse<RuledOutItem>(r.Item, out var item) && item != RuledOutItem.Other ? (Item: item, How: Trimmed(r.How)) : default((RuledOutItem Item, string? How)?))
+            .OfType<(RuledOutItem Item, string? How)>().DistinctBy(r => r.Item)
+            .Select(r => before?.FirstOrDefault(b => b.Item == r.Item && b.How == r.How) ?? new RuledOut { Item = r.Item, How = r.How });
         var lines = (RuledOut ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(line =>
         {
             var colon = line.IndexOf(':', StringComparison.Ordinal);
             var (what, how) = colon < 1 ? (line, null) : (line[..colon].Trim(), Trimmed(line[(colon + 1)..]));
-            return before?.FirstOrDefault(r => r.What == what && r.How == how) ?? new RuledOut { What = what, How = how };
-        }).ToList();
-        return lines.Count > 0 ? lines : null;
+            return before?.FirstOrDefault(r => r.What == what && r.How == how && r.Item is null or RuledOutItem.Other) ?? new RuledOut { What = what, How = how };
+        });
+        List<RuledOut> all = [.. items, .. lines];
+        return all.Count > 0 ? all : null;
     }
 
     private static EngineSpec? Spec(EngineSpec? old, PressureUnit? unit, double? nominal, double? minimum, double? difference)
@@ -252,4 +268,14 @@ public sealed class IntakeForm
     private static string? Trimmed(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
 
     private static string? Text(double? value) => value?.ToString("0.###", CultureInfo.InvariantCulture);
+}
+
+/// <summary>One item that can be ruled out, as it is ticked.</summary>
+public sealed class RuledLine
+{
+    public string? Item { get; set; }
+
+    public bool Out { get; set; }
+
+    public string? How { get; set; }
 }

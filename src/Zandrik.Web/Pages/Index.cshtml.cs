@@ -9,7 +9,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Bays: the open jobs as the shop floor sees them, by how far they are.</summary>
-public sealed class IndexModel(Visitor visitor, JobStore jobs, PeopleStore people, TimeProvider clock) : PageModel
+public sealed class IndexModel(Visitor visitor, JobStore jobs, VerdictStore verdicts, PeopleStore people, TimeProvider clock) : PageModel
 {
     private const int JobsOnAPage = 24;
 
@@ -33,7 +33,8 @@ public sealed class IndexModel(Visitor visitor, JobStore jobs, PeopleStore peopl
     {
         var page = await jobs.ListAsync(Who, new JobFilter { Open = true, OpenedBy = By, After = After }, JobsOnAPage, cancel);
         More = page.More;
-        Bays = [.. page.Jobs.Select(Bay.Of)];
+        var signed = await verdicts.StandingAsync(Who, [.. page.Jobs.Select(j => j.Number)], cancel);
+        Bays = [.. page.Jobs.Select(j => Bay.Of(j, signed.GetValueOrDefault(j.Number)))];
         People = await people.ListAsync(Who, clock.GetUtcNow(), cancel);
     }
 }
@@ -49,29 +50,40 @@ public enum BayState
 
     /// <summary>Nothing is measured yet.</summary>
     Waiting,
+
+    /// <summary>Its verdict is signed: what is left is the repair, and closing it.</summary>
+    Signed,
 }
 
 /// <summary>One job on the board.</summary>
 /// <param name="Job">The job.</param>
 /// <param name="Judged">What its latest dry test says.</param>
 /// <param name="Picture">Its cylinders.</param>
-public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture)
+/// <param name="Verdict">The verdict that was signed and stands; absent for none.</param>
+public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture, VerdictLine? Verdict)
 {
-    public BayState State => Judged.Measured == 0 && Judged.Questions.Count == 0 ? BayState.Waiting
+    public BayState State => Verdict is not null ? BayState.Signed : Judged.Measured == 0 && Judged.Questions.Count == 0 ? BayState.Waiting
         : Judged.Measured < Judged.Cylinders.Count ? BayState.BeingMeasured
         : BayState.ToDecide;
 
     public static string Title(BayState state) => state switch
     {
         BayState.ToDecide => "Measured: to decide",
+        BayState.Signed => "Signed: to repair and close",
         BayState.BeingMeasured => "Being measured",
         _ => "Waiting for the first reading",
     };
 
-    public static Bay Of(Job job)
+    /// <summary>What the board says of the job: what was signed, else what the dry test says.</summary>
+    public string Headline => Verdict?.Headline ?? Judged.Headline;
+
+    /// <summary>What it needs next.</summary>
+    public string Next => Verdict is { } v ? $"signed by {v.By}" : $"next: {Judged.WaitsFor}";
+
+    public static Bay Of(Job job, VerdictLine? verdict)
     {
-        var test = job.DryTests is [.., var latest] ? latest.Test : new DryCompressionTest { Unit = job.Unit };
+        var test = job.LatestDry.Test ?? new DryCompressionTest { Unit = job.Unit };
         var judged = DryJudgement.Of(job.Record.Engine, test, job.Record.JudgeBy, job.Unit);
-        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit));
+        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit), verdict);
     }
 }

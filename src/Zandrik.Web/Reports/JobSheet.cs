@@ -71,7 +71,7 @@ public sealed record JobSheet
             ("Odometer", ShopText.Odometer(record.Vehicle?.Odometer)),
             ("Complaint", record.Complaint ?? ""),
             ("Noticed", string.Join(", ", (record.Observations ?? []).Select(ShopText.Words))),
-            ("Ruled out", string.Join("; ", (record.RuledOut ?? []).Select(r => $"{r.What}{(r.How is null ? "" : $" ({r.How})")}"))),
+            ("Ruled out", string.Join("; ", (record.RuledOut ?? []).Select(r => $"{RuledOutList.Name(r)}{(r.How is null ? "" : $" ({r.How})")}"))),
             ("Firing order", CylinderList.Text(engine.FiringOrder)),
             ("Maker's figures", string.Join(", ", new[]
             {
@@ -138,7 +138,21 @@ public sealed record JobSheet
                 [.. plugs.Select(p => (IReadOnlyList<string>)[$"{p.Cylinder}", string.Join(", ", (p.Signs ?? []).Select(s => PlugSignMeaning.Of(s).Name)), p.Smell ?? "", p.Keep switch { true => "keep", false => "replace", _ => "" }])], []);
         }
         var checks = tests.Select(t => (Check: SupportingCheck.Of(SupportingCheck.KindOf(t)), Test: t)).Where(t => t.Check is not null)
-            .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, job.Record.Engine)?.Says, t.Test)).Where(t => t.Says is not null).ToList();
+            .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, RuledOutList.Engine(job.Record))?.Says, t.Test)).Where(t => t.Says is not null).ToList();
+        foreach (var oil in tests.OfType<OilPressureTest>().Where(t => t.Readings is { Count: > 0 }))
+        {
+            var unit = oil.Unit ?? PressureUnit.Psi;
+            string Figure(double? v) => v is { } x ? new GaugePressure(x, unit).Text(unit) : "–";
+            yield return new SheetPart($"Oil pressure, {unit.Symbol()}", CheckFinding.Of(oil, job.Record.Engine)?.Says ?? "", How(oil, who), ["Speed, rpm", "Oil", "Mechanical gauge", "Dash gauge", "Maker's minimum"],
+                [.. oil.Readings!.Select(r => (IReadOnlyList<string>)[TypedFields.Text(r.Rpm) is { Length: > 0 } rpm ? rpm : "–", r.OilTemperature ?? "–", Figure(r.Value), Figure(r.Dash), Figure(r.Minimum)])], []);
+        }
+        foreach (var clearances in tests.OfType<ValveClearanceCheck>().Where(t => t.Readings is { Count: > 0 }))
+        {
+            var unit = RecordWords.Of(clearances.Unit ?? ClearanceUnit.Mm);
+            string Figure(double? v) => TypedFields.Text(v) is { Length: > 0 } text ? text : "–";
+            yield return new SheetPart($"Valve clearances, {unit}", CheckFinding.Of(clearances, job.Record.Engine)?.Says ?? "", How(clearances, who), ["Cylinder", "Valve", "Clearance", "From", "To"],
+                [.. clearances.Readings!.Where(r => r.SupersededBy is null).Select(r => (IReadOnlyList<string>)[$"{r.Cylinder}", r.Valve is { } v ? RecordWords.Of(v) : "–", Figure(r.Value), Figure(r.Minimum), Figure(r.Maximum)])], []);
+        }
         if (checks.Count > 0)
         {
             yield return new SheetPart("Other checks", "", "", ["Check", "Says", "By"], [.. checks.Select(c => (IReadOnlyList<string>)[c.Name, c.Says!, Person(c.Test, who)])], []);
@@ -158,12 +172,14 @@ public sealed record JobSheet
             [.. judged.Cylinders.Select(c => (IReadOnlyList<string>)[.. new[]
             {
                 $"{c.Cylinder}", c.Value?.Text(unit) ?? "–", corrected ? c.JudgedPa is { } pa ? GaugePressure.Figure(pa, unit) : "–" : null,
-                readings.TryGetValue(c.Cylinder, out var r) && r.RepeatsReadAs(testUnit) is { Count: > 0 } again ? string.Join(", ", again.Select(x => x.Text(unit))) : "",
+                readings.TryGetValue(c.Cylinder, out var r) ? string.Join("; ", TakenReading.All(r, testUnit).Where((t, i) => i > 0 || t.IsStruck).Select(t => Again(t, unit))) : "",
                 StateLook.Word(c.State), c.Says,
             }.OfType<string>()])],
             [.. schools, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             DryPicture.Of(engine, test, judged, unit));
     }
+
+    private static string Again(TakenReading taken, PressureUnit unit) => taken.Figure.Text(unit) + (ReadingNotes.Of(taken.Noted) is { Length: > 0 } noted ? $" ({noted})" : "");
 
     private static SheetPart Relative(Job job, RelativeCompressionTest test, ShopPerson who)
     {
@@ -188,9 +204,13 @@ public sealed record JobSheet
                 $"{c.Cylinder}", c.Supply?.Text(unit) ?? "–", c.Held?.Text(unit) ?? "–", c.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "–",
                 c.AreaMm2 is { } a ? $"{(c.IsMoreThanArea ? "over " : "")}{a.ToString("0.00", CultureInfo.CurrentCulture)} mm²" : "–", c.Air.Listened ? c.Air.Says : "not listened", LeakLook.Word(c.State),
             ])],
-            [.. judged.Cylinders.Where(c => c.Doubt is not null).Select(c => $"{c.Cylinder}: {c.Says}"), .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
+            [.. judged.Cylinders.Where(c => c.Doubt is not null || (c.State == LeakState.Untested && c.Taken.Count > 0)).Select(c => $"{c.Cylinder}: {c.Says}"),
+                .. judged.Cylinders.Where(c => c.Taken.Count > 1).Select(c => $"Cylinder {c.Cylinder} was read {c.Taken.Count} times: {string.Join("; ", c.Taken.Select(t => LeakRead(t, who)))}."), .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             LeakLook.Picture(job.Record.Engine, judged));
     }
+
+    private static string LeakRead(LeakDownTaken taken, ShopPerson who) =>
+        $"{(taken.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "–")}{(taken.Reading.At is { } at ? " at " + ShopText.Clock(at, who) : "")}{(taken.AfterOil ? " with oil" : "")}{(taken.IsJudged ? " (judged)" : $" ({taken.WhyNot})")}";
 
     private static SheetPart Wet(Job job, WetCompressionTest test, ShopPerson who)
     {
@@ -211,10 +231,11 @@ public sealed record JobSheet
         var unit = job.Unit;
         var judged = RunningJudgement.Of(job.Record, test, unit);
         return new SheetPart($"Running and snap compression, {unit.Symbol()}", judged.Headline, How(test, who),
-            ["Cylinder", "Idle", "of the others", "Snap", "of the others", "Says"],
-            [.. judged.Cylinders.Where(c => c.Idle is not null || c.Snap is not null).Select(c => (IReadOnlyList<string>)
+            ["Cylinder", "Idle", "of the others", "Snap", "of the others", "Held, spark", "Result"],
+            [.. judged.Cylinders.Where(c => c.Idle is not null || c.Snap is not null || c.Spark is not null).Select(c => (IReadOnlyList<string>)
             [
-                $"{c.Cylinder}", c.Idle?.Text(unit) ?? "–", ShopText.Share(c.IdleToOthers), c.Snap?.Text(unit) ?? "–", ShopText.Share(c.SnapToOthers), c.Says,
+                $"{c.Cylinder}", c.Idle?.Text(unit) ?? "–", ShopText.Share(c.IdleToOthers), c.Snap?.Text(unit) ?? "–", ShopText.Share(c.SnapToOthers),
+                string.Join(", ", new[] { c.HeldThrottle?.Text(unit), c.Spark is { } s ? $"spark {RecordWords.Of(s)}" : null }.OfType<string>()), c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))]);
     }

@@ -34,7 +34,7 @@ public sealed class CheckFindingTests
     {
         Of(new CombustionGasTest { Result = CombustionGasResult.Positive }).Says.ShouldBe("Combustion gas in the coolant: gasket or crack.");
         Of(new CombustionGasTest { Result = CombustionGasResult.Positive }, EngineFeature.EgrCooler).Says.ShouldContain("rule it out first");
-        Of(new FluidsCheck { Findings = [FluidFinding.OilInCoolant] }).Says.ShouldBe("Oil in coolant.");
+        Of(new FluidsCheck { Findings = [FluidFinding.OilInCoolant] }).Says.ShouldBe("Oil in the coolant.");
         Of(new FluidsCheck { Findings = [FluidFinding.OilInCoolant] }, EngineFeature.OilCooler).Says.ShouldContain("oil cooler can mix the two");
         Of(new FluidsCheck { Findings = [FluidFinding.Clean] }).IsFinding.ShouldBeFalse();
     }
@@ -48,10 +48,14 @@ public sealed class CheckFindingTests
     public void Oil_pressure_is_held_against_the_maker_speed_by_speed_and_a_ceiling_is_the_relief_valve()
     {
         Of(Oil((750, 0.6, 0.8), (2000, 2.5, 2.0))).ShouldBe(new CheckFinding("Under the maker's minimum at 750 rpm (0.6 of 0.8 bar): bearings, pump, or thin oil.", true));
-        Of(Oil((750, 1.4, 0.8), (2000, 2.5, 2.0))).ShouldBe(new CheckFinding("At or above the maker's minimum at every speed.", false));
+        Of(Oil((750, 1.4, 0.8), (2000, 2.5, 2.0))).ShouldBe(new CheckFinding("At or above the maker's minimum at every speed that was read hot.", false));
         // Typed in any order; the two highest speeds are compared.
         Of(Oil((4000, 3.1, null), (750, 1.4, null), (3000, 3.05, null))).Says.ShouldBe("No maker's minimum to hold it against. No more from 3000 rpm on: the relief valve holds it there.");
-        Of(new OilPressureTest { Readings = [new OilPressureReading { Rpm = 750, Value = 40, OilTemperature = "cold" }] }).Says.ShouldContain("oil reads high");
+        Of(new OilPressureTest { Readings = [new OilPressureReading { Rpm = 750, Value = 40, OilTemperature = "cold" }] }).Says.ShouldContain("Read cold only");
+        // Only the cold row is said to be cold; the dash is held against the mechanical gauge; the same everywhere is the relief valve.
+        Of(new OilPressureTest { Unit = PressureUnit.Psi, Readings = [new OilPressureReading { Rpm = 700, Value = 43, OilTemperature = "cold", Dash = 44 }, new OilPressureReading { Rpm = 2500, Value = 60, OilTemperature = "hot", Dash = 30 }] }).Says
+            .ShouldBe("No maker's minimum to hold it against. Read cold at 700 rpm, where oil reads high. The dash gauge reads 30 at 2500 rpm: believe the mechanical one, and look at the sender.");
+        Of(Oil((750, 3, null), (2000, 3.05, null), (3000, 3, null))).Says.ShouldContain("The same at every speed: look at the relief valve.");
         CheckFinding.Of(new OilPressureTest { Readings = [] }, Four).ShouldBeNull();
     }
 
@@ -65,6 +69,14 @@ public sealed class CheckFindingTests
         var found = Of(new ValveClearanceCheck { Readings = [new ValveClearanceReading { Cylinder = 2, Valve = ValveSide.Exhaust, Value = mm, Minimum = 0.25, Maximum = 0.35 }] });
         found.IsFinding.ShouldBe(finding);
         found.Says.ShouldContain(says);
+        Of(new ValveClearanceCheck { Adjustable = false }).Says.ShouldBe("Not adjustable on this engine.");
+    }
+
+    [Fact]
+    public void Oil_and_coolant_are_asked_apart_and_none_found_is_an_answer()
+    {
+        Of(new FluidsCheck { Findings = [FluidFinding.NoCoolantInOil, FluidFinding.NoOilInCoolant] }).ShouldBe(new CheckFinding("No coolant in the oil, no oil in the coolant.", false));
+        Of(new FluidsCheck { Findings = [FluidFinding.NoOilInCoolant, FluidFinding.MilkyOil] }).ShouldBe(new CheckFinding("Coolant in the oil, no oil in the coolant.", true));
     }
 
     [Theory]

@@ -47,6 +47,62 @@ public sealed class PadEntryTests
         Core.Records.RecordRules.Check(new TestRecord { Engine = new EngineSheet { Cylinders = 4 }, Tests = [new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [reading] }] }).ShouldBeEmpty();
     }
 
+    private static CompressionReading Strike(CompressionReading before, double value, int? place = null) =>
+        new PadEntry(3, PadEntryKind.Strike, new GaugePressure(value, PressureUnit.Psi)) { Place = place, Struck = new StruckOut { Reason = StruckReason.CrankedTooShort } }.Apply(before, PressureUnit.Psi);
+
+    [Fact]
+    public void What_was_noted_about_a_reading_goes_with_it_and_with_no_other()
+    {
+        static CompressionReading With(CompressionReading? before, PadEntryKind kind, double value, int pulses) =>
+            new PadEntry(3, kind, new GaugePressure(value, PressureUnit.Psi)) { Details = new ReadingDetails { Pulses = pulses, Says = $"{pulses} counted" } }.Apply(before, PressureUnit.Psi);
+        var reading = With(With(null, PadEntryKind.Reading, 320, 3), PadEntryKind.Repeat, 468, 9);
+        (reading.Pulses, reading.Says).ShouldBe((9, "9 counted"));
+        (reading.Repeats![0].Pulses, reading.Repeats[0].Says).ShouldBe((3, "3 counted"));
+        Enter(reading, PadEntryKind.Repeat, 470).Pulses.ShouldBeNull("nobody counted this one");
+        Enter(reading, PadEntryKind.Choose, 320).Pulses.ShouldBe(3);
+        // What was noted before the first figure was typed is about it.
+        Enter(new ReadingDetails { Seconds = 5 }.Apply(new CompressionReading { Cylinder = 3 }, PressureUnit.Psi), PadEntryKind.Reading, 150).Seconds.ShouldBe(5);
+    }
+
+    [Fact]
+    public void A_struck_reading_stays_and_counts_for_nothing()
+    {
+        var only = Strike(Enter(null, PadEntryKind.Reading, 90), 90);
+        (only.Value, only.Counts(), only.ReadAs(PressureUnit.Psi)).ShouldBe((90, false, null));
+        // The next figure is no correction of it: it stands beside.
+        var again = Enter(only, PadEntryKind.Reading, 150);
+        (again.Value, again.Counts(), again.IsRepeated()).ShouldBe((150, true, false));
+        again.Repeats!.Single().Struck!.Reason.ShouldBe(StruckReason.CrankedTooShort);
+        again.RepeatsReadAs(PressureUnit.Psi).ShouldBeEmpty();
+        // Of two, the other one counts from then on; chosen again it counts again.
+        var two = Strike(Enter(Enter(null, PadEntryKind.Reading, 90), PadEntryKind.Repeat, 150), 150);
+        (two.Value, two.Struck, two.Repeats!.Single().Value).ShouldBe((90, null, 150));
+        var back = Enter(two, PadEntryKind.Choose, 150);
+        (back.Value, back.Struck, back.Repeats!.Single().Struck).ShouldBe((150, null, null));
+        // Two alike are told apart by their place.
+        var alike = Enter(Enter(null, PadEntryKind.Reading, 150), PadEntryKind.Repeat, 150);
+        Strike(alike, 150, place: 1).ShouldSatisfyAllConditions(r => r.Struck.ShouldBeNull(), r => r.Repeats!.Single().Struck.ShouldNotBeNull());
+        Strike(alike, 99).ShouldBe(alike);
+        Core.Records.RecordRules.Check(new TestRecord { Engine = new EngineSheet { Cylinders = 4 }, Tests = [new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [only with { Cylinder = 1 }, two, back with { Cylinder = 2 }] }] }).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void No_entry_loses_a_figure_that_was_measured() =>
+        Gen.Select(Gen.Int[0, 3], Gen.Int[100, 104]).Array[1, 12].Sample(entries =>
+        {
+            CompressionReading? reading = null;
+            foreach (var (kind, value) in entries)
+            {
+                var before = reading is null ? 0 : TakenReading.All(reading, PressureUnit.Psi).Count;
+                var corrects = kind == 0 && reading?.Counts() == true;
+                reading = kind == 3 && reading is not null ? Strike(reading, value) : Enter(reading, kind switch { 0 => PadEntryKind.Reading, 1 => PadEntryKind.Repeat, _ => PadEntryKind.Choose }, value);
+                var after = TakenReading.All(reading, PressureUnit.Psi).Count;
+                after.ShouldBe(kind >= 2 && before > 0 || corrects ? before : kind >= 2 && before == 0 ? after : before + 1);
+                // The one that stands is struck out only when every one is.
+                (reading.Struck is null || TakenReading.All(reading, PressureUnit.Psi).All(t => t.IsStruck)).ShouldBeTrue();
+            }
+        });
+
     [Fact]
     public void A_confirmed_unit_holds_for_the_repeats_and_the_first_pulse_too()
     {
@@ -54,7 +110,7 @@ public sealed class PadEntryTests
         var reading = Enter(typed, PadEntryKind.ConfirmUnit, 14.2, PressureUnit.Bar);
         reading.ReadAs(PressureUnit.Psi).ShouldBe(new GaugePressure(14.2, PressureUnit.Bar));
         reading.RepeatsReadAs(PressureUnit.Psi).ShouldBe([new GaugePressure(14.1, PressureUnit.Bar)]);
-        reading.FirstPulse!.Value.ShouldBe(104.43, 0.01);
+        reading.Repeats!.Single().FirstPulse!.Value.ShouldBe(104.43, 0.01);
         reading.UnitConfirmed.ShouldBe(true);
     }
 

@@ -50,8 +50,8 @@ public sealed class ReadingDetailsTests
     {
         var first = new CompressionReading { Cylinder = 1, Value = 178 };
         var both = new PadEntry(1, PadEntryKind.Beside, new GaugePressure(145, PressureUnit.Psi)).Apply(first, PressureUnit.Psi);
-        (both.Value, both.Repeats!.Single()).ShouldBe((178, 145));
+        (both.Value, both.Repeats!.Single().Value).ShouldBe((178, 145));
         var chosen = new PadEntry(1, PadEntryKind.Choose, new GaugePressure(145, PressureUnit.Psi)).Apply(both, PressureUnit.Psi);
-        (chosen.Value, chosen.Repeats!.Single()).ShouldBe((145, 178));
+        (chosen.Value, chosen.Repeats!.Single().Value).ShouldBe((145, 178));
     }
 }

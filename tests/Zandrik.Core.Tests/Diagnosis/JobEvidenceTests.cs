@@ -21,6 +21,18 @@ public sealed class JobEvidenceTests
     }
 
     [Fact]
+    public void Only_what_is_named_is_excluded()
+    {
+        var job = Whiteboard.Job("petrol 4; dry 190 188 131 191; seen milky-oil");
+        JobEvidence With(params RuledOut[] ruled) => JobEvidence.Of(job with { RuledOut = ruled, Engine = job.Engine with { Features = [EngineFeature.OilCooler, EngineFeature.EgrCooler] } });
+        With(new RuledOut { Item = RuledOutItem.Spark }, new RuledOut { Item = RuledOutItem.Fuel }, new RuledOut { Item = RuledOutItem.Injector }).RuledOut.ShouldBe(2);
+        With(new RuledOut { Item = RuledOutItem.OilCooler, How = "blanked" }).ShouldSatisfyAllConditions(
+            e => e.RuledOut.ShouldBe(0), e => e.Suspected.Features.ShouldBe([EngineFeature.EgrCooler]), e => e.Seen.ShouldContain(Observation.MilkyOil));
+        // Looked at later, and none found.
+        JobEvidence.Of(job with { Tests = [.. job.Tests!, new FluidsCheck { Findings = [FluidFinding.NoCoolantInOil] }] }).Seen.ShouldNotContain(Observation.MilkyOil);
+    }
+
+    [Fact]
     public void Repeats_that_agree_make_it_surer_and_a_slip_less_likely()
     {
         var c = At("petrol 4; dry 190 188 131 191; repeat 3 130", 3);

@@ -34,6 +34,18 @@ public sealed class RepairActionsTests
         Of("petrol 4; dry 190 188 131 191; leak 3 85 exhaust 3", r => r with { Engine = r.Engine with { Lifters = Lifters.Hydraulic } }).Select(a => a.Action).ShouldBe([RepairAction.InspectTopEnd]);
 
     [Fact]
+    public void A_valve_that_cannot_be_set_and_a_cooler_that_is_ruled_out_are_not_advised()
+    {
+        Of("petrol 4; dry 190 188 131 191; leak 3 85 exhaust 3", r => r with { Tests = [.. r.Tests!, new ValveClearanceCheck { Adjustable = false }] }).Single().ShouldSatisfyAllConditions(
+            a => a.Action.ShouldBe(RepairAction.InspectTopEnd), a => a.Checks.ShouldNotContain(c => c.Contains("clearance")));
+        const string Elsewhere = "petrol 4; dry 190 188 189 191; seen coolant-loss cap-or-hose-damaged; gas negative";
+        string Checks(params RuledOutItem[] items) => string.Join("; ", Of(Elsewhere, r => r with { RuledOut = [.. items.Select(i => new RuledOut { Item = i })] }).SelectMany(a => a.Checks));
+        Checks().ShouldContain("oil cooler blanked");
+        Checks(RuledOutItem.OilCooler).ShouldNotContain("oil cooler");
+        Checks(RuledOutItem.OilCooler).ShouldContain("exhaust-gas cooler blanked");
+    }
+
+    [Fact]
     public void What_nobody_knows_yet_opens_nothing()
     {
         var once = Of("petrol 4; dry 190 188 131 191").Single();

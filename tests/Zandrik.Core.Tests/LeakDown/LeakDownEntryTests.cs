@@ -10,16 +10,13 @@ public sealed class LeakDownEntryTests
     private static readonly LeakDownReading Kept = new() { Cylinder = 2, Held = 60, At = Read, Heard = [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Clear }] };
 
     [Fact]
-    public void Measured_anew_a_figure_keeps_no_sound_of_the_one_before()
+    public void Measured_anew_it_is_another_reading_and_typed_again_under_the_same_air_the_same_one()
     {
-        LeakDownEntry.Figures(2, Kept, correct: false, Read.AddMinutes(1)).ShouldBe(new LeakDownReading { Cylinder = 2 });
-        // The same air still on, or a slip of the finger: what was heard stays.
-        LeakDownEntry.Figures(2, Kept, correct: false, Read.AddMinutes(-1)).ShouldBe(Kept);
-        LeakDownEntry.Figures(2, Kept, correct: true, Read.AddMinutes(1)).ShouldBe(Kept);
-        // Heard first and read afterwards is one reading.
-        var heard = Kept with { Held = null };
-        LeakDownEntry.Figures(2, heard, correct: false, Read.AddMinutes(1)).ShouldBe(heard);
-        LeakDownEntry.Figures(2, null, correct: false, null).Cylinder.ShouldBe(2);
+        LeakDownEntry.Which([Kept], correct: false, Read.AddMinutes(1)).ShouldBe(-1);
+        LeakDownEntry.Which([Kept], correct: false, Read.AddMinutes(-1)).ShouldBe(0);
+        LeakDownEntry.Which([Kept, Kept], correct: true, Read.AddMinutes(1)).ShouldBe(1);
+        LeakDownEntry.Which([Kept with { Held = null }], correct: false, Read.AddMinutes(1)).ShouldBe(0, "heard first and read afterwards is one reading");
+        LeakDownEntry.Which([], correct: false, null).ShouldBe(-1);
     }
 
     [Fact]
@@ -50,28 +47,5 @@ public sealed class LeakDownEntryTests
         var everywhere = LeakDownEntry.Everywhere(new LeakDownReading { Cylinder = 2 }, shut);
         everywhere.Listened.ShouldBe([ListeningPlace.Intake, ListeningPlace.Exhaust, ListeningPlace.AdjacentPlugHole]);
         LeakDownEntry.Everywhere(new LeakDownReading { Cylinder = 2 }, []).Listened.ShouldBe(AirHeard.Everywhere);
-    }
-
-    [Fact]
-    public void Every_figure_taken_stays_to_be_seen_with_its_oil_and_why_it_does_not_count()
-    {
-        LeakDownReading At(int minute, double held, long? by, bool oil = false) =>
-            new() { Cylinder = 2, Supply = 100, Held = held, At = Read.AddMinutes(minute), SupersededBy = by, Conditions = oil ? new TestConditions { OilBefore = true } : null };
-        static IReadOnlyList<LeakDownTaken> All(LeakDownTest test) => LeakDownTaken.All(new TestRecord { Tests = [test] });
-        // 70 taken and listened to (two rows of one figure), 85 after oil, 60 taken back again.
-        var test = new LeakDownTest { Readings = [At(0, 70, 11), At(0, 70, 12), At(5, 85, null, oil: true), At(9, 60, 14)] };
-        var all = All(test);
-        all.Select(t => Math.Round(t.Percent!.Value)).ShouldBe([30, 15, 40]);
-        all.Select(t => t.AfterOil).ShouldBe([false, true, false]);
-        all.Select(t => t.Counts).ShouldBe([false, true, false]);
-        all[0].ReplacedAt.ShouldBe(Read.AddMinutes(5));
-        all[2].TakenBack.ShouldBeTrue();
-        All(new LeakDownTest { Readings = [At(0, 70, 12), At(0, 70, null)] }).ShouldBeEmpty("read once");
-        All(new LeakDownTest { Readings = [At(0, 70, 12)] }).Single().TakenBack.ShouldBeTrue();
-        // Nobody said so of the reading, but a wet reading stands between the two.
-        LeakDownTaken.All(new TestRecord
-        {
-            Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150, At = Read.AddMinutes(3) }] }, new LeakDownTest { Readings = [At(0, 70, 12), At(5, 85, null)] }],
-        }).Select(t => t.AfterOil).ShouldBe([false, true]);
     }
 }

@@ -198,6 +198,49 @@ public sealed class LeakDownJudgementTests
         Judge([Held(1, 90) with { Conditions = new TestConditions { OilBefore = true } }]).Validity.ShouldContain(n => n.Code == "oil-before-leak-down" && n.Cylinders.Contains(1));
 
     [Fact]
+    public void The_last_good_reading_is_judged_and_all_of_them_stay()
+    {
+        // The first was taken with the piston pushed away: a person says so. The last is a check valve left in.
+        var judged = Judge([Held(2, 12) with { NotUsed = "the piston moved" }, Held(2, 64), Held(2, 100), Held(1, 90)]);
+        var two = judged.Cylinders[1];
+        (two.Percent, two.Disagrees).ShouldBe((36, false));
+        two.Taken.Select(t => (t.IsJudged, t.WhyNot)).ShouldBe([(false, "the piston moved"), (true, null), (false, "nothing lost: check valve in the hose?")]);
+        judged.Validity.ShouldNotContain(v => v.Code == "does-not-repeat");
+        Judge([Held(2, 12) with { NotUsed = "the piston moved" }]).Cylinders[1].ShouldSatisfyAllConditions(
+            c => c.State.ShouldBe(LeakState.Untested), c => c.Says.ShouldContain("the piston moved"), c => c.Taken.Count.ShouldBe(1));
+    }
+
+    [Fact]
+    public void Readings_that_disagree_accuse_nobody_and_the_next_thing_is_to_read_again()
+    {
+        var judged = Judge([Held(2, 12, Heard(ListeningPlace.Intake, HeardStrength.Strong)), Held(2, 64), Held(2, 12, Heard(ListeningPlace.Intake, HeardStrength.Strong)), Held(1, 90)]);
+        judged.Cylinders[1].State.ShouldBe(LeakState.Watch);
+        judged.Headline.ShouldContain("does not repeat: 88, 36 and 88 %");
+        judged.Validity.Single(v => v.Code == "does-not-repeat").Cylinders.ShouldBe([2]);
+        Judge([Held(2, 60), Held(2, 64)]).Cylinders[1].Disagrees.ShouldBeFalse("the needle is no finer");
+    }
+
+    [Fact]
+    public void Dry_and_with_oil_stand_side_by_side_and_the_dry_one_is_judged()
+    {
+        var record = new TestRecord
+        {
+            Engine = Four,
+            Tests =
+            [
+                new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = [Held(2, 55), Held(2, 80) with { Oiled = true }] },
+            ],
+        };
+        var two = LeakDownJudgement.Of(record, (LeakDownTest)record.Tests![0]).Cylinders[1];
+        (two.AfterOil, two.State, two.Disagrees).ShouldBe((false, LeakState.Bad, false));
+        two.Says.ShouldContain("20 % with oil: part of it passes the rings");
+        two.Taken.Select(t => t.AfterOil).ShouldBe([false, true]);
+        // Nobody said so, but a wet reading stands before it: the order of the tests says it.
+        record = record with { Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150 }] }, new LeakDownTest { Supply = 100, Readings = [Held(2, 80)] }] };
+        LeakDownJudgement.Of(record, (LeakDownTest)record.Tests[1]).Cylinders[1].AfterOil.ShouldBeTrue();
+    }
+
+    [Fact]
     public void Nothing_read_says_so_and_everything_tight_too()
     {
         Judge([]).Headline.ShouldBe("No reading yet.");

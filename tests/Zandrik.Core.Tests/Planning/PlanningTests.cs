@@ -94,7 +94,13 @@ public sealed class PlanningTests
         Array.IndexOf(wetFirst, "compression-wet").ShouldBeLessThan(Array.IndexOf(wetFirst, "leak-down"));
         Kinds(Petrol, seen: Observation.IngestedLiquid).ShouldNotContain("relative-compression", "not cranked with liquid in a cylinder");
         var ruled = TestPlan.For(new TestRecord { Engine = Petrol, RuledOut = [new RuledOut { What = "coils" }] }, null, new ShopSettings());
-        ruled.Single(s => s.Kind == "compression-dry").Why.ShouldContain("Already ruled out: coils");
+        ruled.Single(s => s.Kind == "compression-dry").Why.ShouldContain("Already ruled out: coils; so the mechanics are next");
+        // What is ruled out is not gone after again, and speaks for nothing else.
+        var heated = new TestRecord { Engine = Petrol with { Features = [EngineFeature.CoolantHeatedIntake, EngineFeature.OilCooler] }, Observations = [Observation.CoolantLoss] };
+        TestPlan.For(heated, null, new ShopSettings()).ShouldContain(s => s.Kind == "coolant-in-intake");
+        var tight = TestPlan.For(heated with { RuledOut = [new RuledOut { Item = RuledOutItem.HeatedIntake }] }, null, new ShopSettings());
+        tight.ShouldNotContain(s => s.Kind == "coolant-in-intake");
+        tight.Single(s => s.Kind == "compression-dry").Why.ShouldNotContain("mechanics are next");
     }
 
     [Fact]

@@ -21,7 +21,7 @@ public sealed class TestRecordJsonTests
               "tester": { "label": "Gauge 2", "checkValve": "hose-tip", "lastChecked": "2026-01-15" },
               "conditions": { "engineTemperature": "warm", "throttle": "open", "plugs": "all-out", "fuel": "off", "ignition": "off",
                 "battery": "charger", "barometricKPa": 101.3, "countMode": "until-stopped", "needleAtZero": true, "oilBefore": false },
-              "readings": [ { "cylinder": 1, "value": 205, "firstPulse": 108, "pulses": 7, "seconds": 4, "repeats": [203], "order": 1, "batteryV": 10.9,
+              "readings": [ { "cylinder": 1, "value": 205, "firstPulse": 108, "pulses": 7, "seconds": 4, "repeats": [203, { "value": 190, "pulses": 3, "seconds": 1.5, "struck": { "reason": "other", "says": "battery lead fell off" } }], "says": "steady", "order": 1, "batteryV": 10.9,
                 "crankingRpm": 230, "pulseValues": [108, 160, 186, 198, 203, 205, 205], "smell": "fuel", "conditions": { "throttle": "closed" } } ] },
             { "unit": "psi", "oilMl": 10, "readings": [ { "cylinder": 3, "value": 171 } ], "kind": "compression-wet" },
             { "kind": "leak-down", "unit": "psi", "supply": 100, "tester": { "label": "Leak tester", "restrictionMm": 1.0 },
@@ -85,6 +85,8 @@ public sealed class TestRecordJsonTests
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1 }, { \"cylinder\": 1 } ] } ]", "/tests/0/readings/1/cylinder", "stands twice")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"leak-down\", \"supply\": 100, \"readings\": [ { \"cylinder\": 1, \"held\": 80, \"leakPercent\": 25 } ] } ]", "/tests/0/readings/0/leakPercent", "a loss of 20 %")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"unit\": \"psi\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"asRead\": { \"value\": 14.1, \"unit\": \"bar\" } } ] } ]", "/tests/0/readings/0/asRead", "not the same pressure")]
+    [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"repeats\": [ { \"value\": 150, \"struck\": { \"reason\": \"boredom\" } } ] } ] } ]", "/tests/0/readings/0/repeats/0/struck/reason", "cranked-too-short")]
+    [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"repeats\": [ \"150\" ] } ] } ]", "/tests/0/readings/0/repeats/0", "number")]
     [InlineData("\"cylinders\": 4", ", \"tests\": [ { \"kind\": \"compression-dry\", \"readings\": [ { \"cylinder\": 1, \"value\": 200, \"repeats\": [201], \"repeatsAsRead\": [] } ] } ]", "/tests/0/readings/0/repeatsAsRead", "one for one")]
     [InlineData("\"cylinders\": 4", ", \"judgeBy\": { \"limits\": { \"percent-of-highest\": [20, 10] } }", "/judgeBy/limits/percent-of-highest", "good up to")]
     [InlineData("\"cylinders\": 4", ", \"judgeBy\": { \"limits\": { \"gut-feeling\": [1, 2] } }", "/judgeBy/limits/gut-feeling", "maker-difference")]

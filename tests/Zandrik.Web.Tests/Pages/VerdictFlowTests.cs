@@ -32,7 +32,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
             browser.Press(figure + Keys.Enter);
         }
         browser.UntilText("[data-card-headline]", "Cylinder 3: not enough yet to say why");
-        browser.UntilText("[data-strip]", "All together");
+        browser.UntilText("[data-strip]", "Overall");
         // The plugs lie there already; what tells most is one tap from the judgement.
         browser.UntilText("[data-card-next]", "Next: Plugs on 3");
         browser.Click("[data-strip] a");

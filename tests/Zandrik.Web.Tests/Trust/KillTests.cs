@@ -1,7 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json.Nodes;
-using Zandrik.Web.Tests.Front;
 
 namespace Zandrik.Web.Tests.Trust;
 
@@ -9,50 +8,18 @@ namespace Zandrik.Web.Tests.Trust;
 /// The server or its database is killed, without warning, while keyed entries come in; ./start brings it back, and every
 /// entry stands once. ZANDRIK_KILLS sets how many of each.
 /// </summary>
-public sealed class KillTests : IDisposable
+public sealed class KillTests(StartedApp app) : IClassFixture<StartedApp>
 {
     private static readonly int Kills = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_KILLS"), CultureInfo.InvariantCulture, out var n) ? n : 20;
 
-    private readonly string data = Directory.CreateTempSubdirectory("zandrik-kill-").FullName;
-    private readonly int port = ProcessTests.FreePort();
-    private Process? script;
-
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
-
-    public KillTests() =>
-        File.SetUnixFileMode(data, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.GroupExecute | UnixFileMode.OtherExecute | UnixFileMode.GroupRead | UnixFileMode.OtherRead);
-
-    private async Task StartAsync()
-    {
-        var start = new ProcessStartInfo(Path.Combine(Repository.Root, "start"), ["--data", data, "--port", port.ToString(CultureInfo.InvariantCulture)]) { RedirectStandardOutput = true, RedirectStandardError = true };
-        foreach (var name in start.Environment.Keys.Where(k => k.StartsWith("ZANDRIK_", StringComparison.Ordinal)).ToList())
-        {
-            start.Environment.Remove(name);
-        }
-        script = Process.Start(start)!;
-        while (await script.StandardOutput.ReadLineAsync(Cancel) is { } line && !line.Contains("Zandrik is ready", StringComparison.Ordinal))
-        {
-            // Building and loading.
-        }
-        _ = script.StandardOutput.ReadToEndAsync(Cancel);
-        _ = script.StandardError.ReadToEndAsync(Cancel);
-    }
-
-    private int WebPid => int.Parse(File.ReadAllText(Path.Combine(data, "web.pid")), CultureInfo.InvariantCulture);
-
-    private int? DatabasePid => File.Exists(Path.Combine(data, "pg", "data", "postmaster.pid")) && int.TryParse(File.ReadLines(Path.Combine(data, "pg", "data", "postmaster.pid")).First(), CultureInfo.InvariantCulture, out var pid) ? pid : null;
-
-    private static void Kill(int pid) => Process.Start("kill", ["-9", pid.ToString(CultureInfo.InvariantCulture)]).WaitForExit();
 
     [Fact]
     public async Task Killed_between_entries_nothing_is_lost_and_nothing_stands_twice()
     {
-        await StartAsync();
-        using var client = await SignedIn.ClientAsync($"http://127.0.0.1:{port}");
-        using var api = new HttpClient { BaseAddress = client.BaseAddress };
-        api.DefaultRequestHeaders.Authorization = new("Bearer", "zandrik-demo-token");
-        using var made = await api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative), new StringContent("""{ "format": "zandrik-test-record", "version": 1, "engine": { "cylinders": 4 } }""", System.Text.Encoding.UTF8, "application/json"), Cancel);
-        var job = (int)JsonNode.Parse(await made.Content.ReadAsStringAsync(Cancel))!["id"]!;
+        using var client = await SignedIn.ClientAsync(app.Address);
+        using var api = app.Api();
+        var job = await StartedApp.JobAsync(api, cylinders: 4);
         var page = await client.GetStringAsync(new Uri("/account", UriKind.Relative), Cancel);
         var token = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(page).QuerySelector("meta[name=zandrik-form]")!.GetAttribute("content")!;
         var random = new Random(7);
@@ -89,11 +56,11 @@ public sealed class KillTests : IDisposable
             await Task.Delay(random.Next(25), Cancel);
             if (kill % 2 == 0)
             {
-                Kill(WebPid);
+                StartedApp.Kill(app.WebPid);
             }
-            else if (DatabasePid is { } pid)
+            else if (app.DatabasePid is { } pid)
             {
-                Kill(pid);
+                StartedApp.Kill(pid);
             }
             await entering;
         }
@@ -123,27 +90,6 @@ public sealed class KillTests : IDisposable
             }
             waited.Elapsed.ShouldBeLessThan(TimeSpan.FromMinutes(2), "it comes back");
             await Task.Delay(50, Cancel);
-        }
-    }
-
-    public void Dispose()
-    {
-        if (script is { HasExited: false })
-        {
-            Process.Start("kill", ["-TERM", script.Id.ToString(CultureInfo.InvariantCulture)]).WaitForExit();
-            script.WaitForExit(TimeSpan.FromSeconds(30));
-        }
-        if (DatabasePid is { } pid)
-        {
-            Process.Start("kill", ["-QUIT", pid.ToString(CultureInfo.InvariantCulture)]).WaitForExit();
-        }
-        try
-        {
-            Directory.Delete(data, recursive: true);
-        }
-        catch (IOException)
-        {
-            // The database writes its last words: the folder is left to the system.
         }
     }
 }

@@ -6,6 +6,7 @@ using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
+using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Jobs;
 
@@ -19,7 +20,10 @@ public sealed record Bench
     public required Job Job { get; init; }
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => field ??= JudgementCard.Of(Standing);
+    public JudgementCard Card => field ??= JudgementCard.Of(Standing, Verdict);
+
+    /// <summary>The latest verdict that was signed; absent for none.</summary>
+    public VerdictLine? Verdict { get; init; }
 
     /// <summary>The job with everything done at its steps.</summary>
     public required Standing Standing { get; init; }
@@ -82,6 +86,12 @@ public sealed record Bench
     /// <summary>The message by the barometer.</summary>
     public string? BarometerProblem { get; init; }
 
+    /// <summary>A count that was typed and not taken.</summary>
+    public string? CountTyped { get; init; }
+
+    /// <summary>The message by the count.</summary>
+    public string? CountProblem { get; init; }
+
     /// <summary>An order that was typed and not taken.</summary>
     public string? OrderTyped { get; init; }
 
@@ -101,8 +111,11 @@ public sealed record Bench
     /// <summary>The same for every cylinder, from 1, as the pad's script reads it.</summary>
     public string SeenRows => string.Join(' ', Judged.Cylinders.Select(c => Seen(c.Cylinder).ToString(CultureInfo.InvariantCulture)));
 
+    /// <summary>The most an engine of this fuel reads, in each unit, as the pad's script reads it: more is asked about before it is saved.</summary>
+    public string Most => string.Join(' ', PressureUnits.All.Select(u => string.Create(CultureInfo.InvariantCulture, $"{RecordWords.Of(u)}={JudgingRules.For(Job.Record.Engine).HighestPossiblePa / u.Pascals():0.##}")));
+
     /// <summary>Cylinders that have a reading, as the pad's script reads them.</summary>
-    public string MeasuredCylinders => string.Join(' ', Judged.Cylinders.Where(c => ReadingOf(c.Cylinder)?.Value is not null).Select(c => c.Cylinder));
+    public string MeasuredCylinders => string.Join(' ', Judged.Cylinders.Where(c => ReadingOf(c.Cylinder)?.Counts() == true).Select(c => c.Cylinder));
 
     /// <summary>Readings that two people took without seeing each other's, by cylinder.</summary>
     public IReadOnlyList<(int Cylinder, ReadingBeside Beside)> Choices =>
@@ -129,8 +142,11 @@ public sealed record Bench
     public CompressionReading? ReadingOf(int cylinder) =>
         Test.Readings?.FirstOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
 
-    /// <summary>The repeats of a cylinder, as they were read.</summary>
-    public IReadOnlyList<GaugePressure> RepeatsOf(int cylinder) => ReadingOf(cylinder)?.RepeatsReadAs(TestUnit) ?? [];
+    /// <summary>Every reading of a cylinder, struck out or not: the one that stands first, then its repeats in the order they were taken.</summary>
+    public IReadOnlyList<TakenReading> TakenAt(int cylinder) => ReadingOf(cylinder) is { } reading ? TakenReading.All(reading, TestUnit) : [];
+
+    /// <summary>What was typed to strike a reading out and not taken.</summary>
+    public string? StrikeProblem { get; init; }
 
     /// <summary>A figure of the test in the test's own unit.</summary>
     public GaugePressure Read(double value) => new(value, TestUnit);
@@ -151,15 +167,32 @@ public sealed record Bench
     /// <summary>When the ghost was measured.</summary>
     public DateTimeOffset? GhostAt { get; init; }
 
-    /// <summary>The latest cold and the latest warm test of the job, where there is one of each.</summary>
+    /// <summary>This test's gauge held against the one of another test, on the cylinders both have read; absent where there is no such test.</summary>
+    public GaugeComparison? Gauges => GaugeComparison.Of(Test, Job.DryTests.Select(t => t.Test), Job.Record.Engine);
+
+    /// <summary>What tells a test from the others of the job: when, cold or warm, with which gauge, and what for.</summary>
+    public string NameOf(DryCompressionTest test) => string.Join(" · ", new[]
+    {
+        test.At is { } at ? ShopText.Time(at, Who) : null,
+        test.Conditions?.EngineTemperature is { } warm ? RecordWords.Of(warm) : null,
+        test.Tester?.Label,
+        test.Role is null ? null : "gauge check",
+    }.OfType<string>());
+
+    /// <summary>The latest cold and the latest warm test of the job that were done with one gauge, where there is one of each: whole tests are compared, never readings of two gauges.</summary>
     public (DryCompressionTest Cold, DryCompressionTest Warm)? ColdAndWarm
     {
         get
         {
-            var tests = Job.DryTests.Select(t => t.Test).Where(t => t.Readings?.Any(r => r.Value is not null) == true).ToList();
-            var cold = tests.LastOrDefault(t => t.Conditions?.EngineTemperature == EngineTemperature.Cold);
-            var warm = tests.LastOrDefault(t => t.Conditions?.EngineTemperature == EngineTemperature.Warm);
-            return cold is not null && warm is not null ? (cold, warm) : null;
+            var tests = Job.DryTests.Select(t => t.Test).Where(t => t.Role is null && t.Readings?.Any(r => r.Counts()) == true).ToList();
+            foreach (var warm in tests.Where(t => t.Conditions?.EngineTemperature == EngineTemperature.Warm).Reverse())
+            {
+                if (tests.LastOrDefault(t => t.Conditions?.EngineTemperature == EngineTemperature.Cold && t.Tester?.Label == warm.Tester?.Label) is { } cold)
+                {
+                    return (cold, warm);
+                }
+            }
+            return null;
         }
     }
 
@@ -183,7 +216,7 @@ public sealed record Bench
     {
         var job = standing.Job;
         var tests = job.DryTests;
-        var chosen = test is null ? (tests is [.., var latest] ? latest : default) : tests.FirstOrDefault(t => t.Id == test);
+        var chosen = test is null ? job.LatestDry : tests.FirstOrDefault(t => t.Id == test);
         if (test is not null && chosen.Test is null)
         {
             return null;
@@ -199,7 +232,7 @@ public sealed record Bench
             Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),
             Cylinder = 1,
         };
-        var before = tests.TakeWhile(t => t.Id != bench.TestId).LastOrDefault(t => t.Test.Readings?.Any(r => r.Value is not null) == true).Test;
+        var before = tests.TakeWhile(t => t.Id != bench.TestId).LastOrDefault(t => t.Test.Readings?.Any(r => r.Counts()) == true).Test;
         if (before is not null && bench.TestId is not null)
         {
             bench = bench with { Ghost = DryJudgement.Of(job.Record.Engine, before, job.Record.JudgeBy, job.Unit), GhostAt = before.At };
@@ -212,7 +245,7 @@ public sealed record Bench
     public Bench WithGhostOf(Job earlier)
     {
         var (engine, then) = (Job.Record.Engine, earlier.Record.Engine);
-        var test = earlier.DryTests.LastOrDefault(t => t.Test.Readings?.Any(r => r.Value is not null) == true).Test;
+        var test = earlier.DryTests.LastOrDefault(t => t.Test.Role is null && t.Test.Readings?.Any(r => r.Counts()) == true).Test;
         return test is null || then.Cylinders != engine.Cylinders || (then.Name is not null && engine.Name is not null && then.Name != engine.Name)
             ? this
             : this with { Ghost = DryJudgement.Of(then, test, earlier.Record.JudgeBy, Unit), GhostAt = test.At ?? earlier.OpenedAt };
@@ -226,7 +259,7 @@ public sealed record Bench
         for (var step = 1; step <= order.Count; step++)
         {
             var c = order[(from + step) % order.Count];
-            if (ReadingOf(c)?.Value is null)
+            if (ReadingOf(c)?.Counts() != true)
             {
                 return c;
             }

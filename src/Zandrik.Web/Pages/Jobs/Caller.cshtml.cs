@@ -37,7 +37,7 @@ public sealed class CallerModel(Visitor visitor, StepStore steps) : PageModel
             return NotFound();
         }
         (Job, Safety) = (job, standing.Safety);
-        var latest = job.DryTests is [.., var last] ? last : default;
+        var latest = job.LatestDry;
         TestId = latest.Test is null ? null : latest.Id;
         Order = latest.Test?.TestOrder ?? [.. Enumerable.Range(1, job.Record.Engine.Cylinders)];
         var counts = (latest.Test?.Readings ?? []).ToDictionary(r => r.Cylinder, r => r.Pulses);

@@ -15,6 +15,8 @@ public sealed class CheckRow
 
     public string? Minimum { get; set; }
 
+    public string? Dash { get; set; }
+
     public string? Intake { get; set; }
 
     public string? Exhaust { get; set; }
@@ -50,6 +52,8 @@ public sealed class CheckForm
 
     public List<CheckRow> Rows { get; set; } = [];
 
+    public bool NotAdjustable { get; set; }
+
     /// <summary>The form of a test as it is kept, or an empty one.</summary>
     public static CheckForm Of(TestEntry? test, EngineSheet engine, PressureUnit unit)
     {
@@ -82,10 +86,12 @@ public sealed class CheckForm
                 break;
             case OilPressureTest oil:
                 form.Unit = RecordWords.Of(oil.Unit ?? PressureUnit.Psi);
-                form.Rows = [.. (oil.Readings ?? []).Select(r => new CheckRow { Rpm = TypedFields.Text(r.Rpm), Temperature = r.OilTemperature, Value = TypedFields.Text(r.Value), Minimum = TypedFields.Text(r.Minimum) })];
+                form.Rows = [.. (oil.Readings ?? []).Select(r => new CheckRow { Rpm = TypedFields.Text(r.Rpm), Temperature = r.OilTemperature, Value = TypedFields.Text(r.Value), Minimum = TypedFields.Text(r.Minimum), Dash = TypedFields.Text(r.Dash) })];
                 break;
             case ValveClearanceCheck clearances:
                 var read = clearances.Readings ?? [];
+                form.Unit = RecordWords.Of(clearances.Unit ?? ClearanceUnit.Mm);
+                form.NotAdjustable = clearances.Adjustable == false;
                 form.Rows = [.. Enumerable.Range(1, engine.Cylinders).Select(c => new CheckRow
                 {
                     Intake = TypedFields.Text(read.LastOrDefault(r => r.Cylinder == c && r.Valve == ValveSide.Intake)?.Value),
@@ -134,6 +140,25 @@ public sealed class CheckForm
         return null;
     }
 
+    /// <summary>What the form asks about the fluids, group by group; a group of two is one question with two answers.</summary>
+    public static IReadOnlyList<(string Title, IReadOnlyList<(FluidFinding Finding, string Says)> Answers)> FluidGroups { get; } =
+    [
+        ("Coolant in the oil", [(FluidFinding.MilkyOil, "found: milky"), (FluidFinding.NoCoolantInOil, "none found")]),
+        ("Oil in the coolant", [(FluidFinding.OilInCoolant, "found"), (FluidFinding.NoOilInCoolant, "none found")]),
+        ("Coolant", [(FluidFinding.CoolantLoss, "lost"), (FluidFinding.CoolantBubbles, "bubbles"), (FluidFinding.CoolantInCylinder, "in a cylinder"), (FluidFinding.CoolantInIntake, "in the intake"), (FluidFinding.CoolantClean, "clean")]),
+        ("Oil", [(FluidFinding.OilUse, "used up"), (FluidFinding.OilClean, "clean")]),
+        ("Cap and hoses", [(FluidFinding.CapOrHoseDamaged, "damaged")]),
+        ("Everything", [(FluidFinding.Clean, "all clean")]),
+    ];
+
+    private static readonly (FluidFinding Yes, FluidFinding No, string Says)[] Contradictions =
+    [
+        (FluidFinding.MilkyOil, FluidFinding.NoCoolantInOil, "Coolant in the oil is both found and not found: take one away."),
+        (FluidFinding.MilkyOil, FluidFinding.OilClean, "The oil is both milky and clean: take one away."),
+        (FluidFinding.OilInCoolant, FluidFinding.NoOilInCoolant, "Oil in the coolant is both found and not found: take one away."),
+        (FluidFinding.OilInCoolant, FluidFinding.CoolantClean, "The coolant is both clean and has oil in it: take one away."),
+    ];
+
     private FluidsCheck? Fluids(TypedFields fields)
     {
         var found = Findings.Select(w => RecordWords.TryParse<FluidFinding>(w, out var f) ? f : (FluidFinding?)null).OfType<FluidFinding>().Distinct().ToList();
@@ -144,6 +169,10 @@ public sealed class CheckForm
         else if (found.Contains(FluidFinding.Clean) && found.Count > 1)
         {
             fields.Add("findings", "Clean goes with no other finding: take one of them away.");
+        }
+        else if (Contradictions.FirstOrDefault(c => found.Contains(c.Yes) && found.Contains(c.No)) is { Says: { } both })
+        {
+            fields.Add("findings", both);
         }
         return new FluidsCheck { Findings = found };
     }
@@ -185,17 +214,18 @@ public sealed class CheckForm
         {
             var row = Rows[i];
             var (rpm, value, least) = (fields.Number(row.Rpm, $"rpm{i}", 0, 20_000), fields.Number(row.Value, $"value{i}", 0, most), fields.Number(row.Minimum, $"minimum{i}", 0, most));
+            var dash = fields.Number(row.Dash, $"dash{i}", 0, most);
             if (value is not null && rpm is null && !fields.Problems.ContainsKey($"rpm{i}"))
             {
                 fields.Add($"rpm{i}", "At which speed was that read?");
             }
-            if (value is null && rpm is not null && !fields.Problems.ContainsKey($"value{i}"))
+            if (value is null && (rpm is not null || dash is not null) && !fields.Problems.ContainsKey($"value{i}"))
             {
                 fields.Add($"value{i}", "What did the gauge read at that speed?");
             }
             if (value is not null)
             {
-                readings.Add(new OilPressureReading { Rpm = rpm, Value = value, Minimum = least, OilTemperature = row.Temperature is "hot" or "cold" ? row.Temperature : null });
+                readings.Add(new OilPressureReading { Rpm = rpm, Value = value, Minimum = least, Dash = dash, OilTemperature = row.Temperature is "hot" or "cold" ? row.Temperature : null });
             }
         }
         if (readings.Count == 0 && fields.Problems.Count == 0)
@@ -207,8 +237,11 @@ public sealed class CheckForm
 
     private ValveClearanceCheck Clearances(EngineSheet engine, TypedFields fields)
     {
-        var (inMin, inMax) = (fields.Number(IntakeMin, "intakeMin", 0, 10), fields.Number(IntakeMax, "intakeMax", 0, 10));
-        var (exMin, exMax) = (fields.Number(ExhaustMin, "exhaustMin", 0, 10), fields.Number(ExhaustMax, "exhaustMax", 0, 10));
+        var unit = RecordWords.Parse(Unit, ClearanceUnit.Mm);
+        // A clearance of more than a centimetre is none.
+        var most = unit == ClearanceUnit.Mm ? 10 : 400;
+        var (inMin, inMax) = (fields.Number(IntakeMin, "intakeMin", 0, most), fields.Number(IntakeMax, "intakeMax", 0, most));
+        var (exMin, exMax) = (fields.Number(ExhaustMin, "exhaustMin", 0, most), fields.Number(ExhaustMax, "exhaustMax", 0, most));
         if (inMin > inMax)
         {
             fields.Add("intakeMax", "The largest is below the smallest: check both.");
@@ -220,19 +253,19 @@ public sealed class CheckForm
         var readings = new List<ValveClearanceReading>();
         for (var i = 0; i < Math.Min(Rows.Count, engine.Cylinders); i++)
         {
-            if (fields.Number(Rows[i].Intake, $"intake{i}", 0, 10) is { } intake)
+            if (fields.Number(Rows[i].Intake, $"intake{i}", 0, most) is { } intake)
             {
                 readings.Add(new ValveClearanceReading { Cylinder = i + 1, Valve = ValveSide.Intake, Value = intake, Minimum = inMin, Maximum = inMax });
             }
-            if (fields.Number(Rows[i].Exhaust, $"exhaust{i}", 0, 10) is { } exhaust)
+            if (fields.Number(Rows[i].Exhaust, $"exhaust{i}", 0, most) is { } exhaust)
             {
                 readings.Add(new ValveClearanceReading { Cylinder = i + 1, Valve = ValveSide.Exhaust, Value = exhaust, Minimum = exMin, Maximum = exMax });
             }
         }
-        if (readings.Count == 0 && fields.Problems.Count == 0)
+        if (readings.Count == 0 && !NotAdjustable && fields.Problems.Count == 0)
         {
-            fields.Add("intake0", "Type at least one clearance, in mm.");
+            fields.Add("intake0", $"Type at least one clearance, in {RecordWords.Of(unit)}, or say that they cannot be set.");
         }
-        return new ValveClearanceCheck { Unit = "mm", Readings = readings };
+        return new ValveClearanceCheck { Unit = unit, Adjustable = NotAdjustable ? false : null, Readings = readings.Count > 0 ? readings : null };
     }
 }

@@ -18,20 +18,30 @@ public sealed class ConditionsForm
     public string? BarometricKPa { get; set; }
     public string? NeedleAtZero { get; set; }
 
-    /// <summary>These over what is recorded: fields that the form does not show stay as they are.</summary>
-    public TestConditions Over(TestConditions? before, TypedFields fields) => (before ?? new TestConditions()) with
+    /// <summary>
+    /// These over what is recorded: fields that were not sent stay as they are. A tap sends only what was tapped, so that two
+    /// people at one test do not undo each other.
+    /// </summary>
+    /// <param name="before">What is recorded.</param>
+    /// <param name="fields">Takes the messages.</param>
+    /// <param name="sent">Whether a field came with the form.</param>
+    public TestConditions Over(TestConditions? before, TypedFields fields, Func<string, bool> sent)
     {
-        EngineTemperature = Word<EngineTemperature>(EngineTemperature),
-        Throttle = Word<ThrottlePlate>(Throttle),
-        Plugs = Word<PlugsRemoved>(Plugs),
-        Fuel = Word<Supply>(Fuel),
-        Ignition = Word<Supply>(Ignition),
-        Battery = Word<BatteryState>(Battery),
-        CheckValve = Word<CheckValvePlace>(CheckValve),
-        CountMode = Word<CountMode>(CountMode),
-        BarometricKPa = fields.Number(BarometricKPa, "barometer", 40, 115),
-        NeedleAtZero = NeedleAtZero switch { "yes" => true, "no" => false, _ => null },
-    };
+        var now = before ?? new TestConditions();
+        return now with
+        {
+            EngineTemperature = sent(nameof(EngineTemperature)) ? Word<EngineTemperature>(EngineTemperature) : now.EngineTemperature,
+            Throttle = sent(nameof(Throttle)) ? Word<ThrottlePlate>(Throttle) : now.Throttle,
+            Plugs = sent(nameof(Plugs)) ? Word<PlugsRemoved>(Plugs) : now.Plugs,
+            Fuel = sent(nameof(Fuel)) ? Word<Supply>(Fuel) : now.Fuel,
+            Ignition = sent(nameof(Ignition)) ? Word<Supply>(Ignition) : now.Ignition,
+            Battery = sent(nameof(Battery)) ? Word<BatteryState>(Battery) : now.Battery,
+            CheckValve = sent(nameof(CheckValve)) ? Word<CheckValvePlace>(CheckValve) : now.CheckValve,
+            CountMode = sent(nameof(CountMode)) ? Word<CountMode>(CountMode) : now.CountMode,
+            BarometricKPa = sent(nameof(BarometricKPa)) ? fields.Number(BarometricKPa, "barometer", 40, 115) : now.BarometricKPa,
+            NeedleAtZero = sent(nameof(NeedleAtZero)) ? NeedleAtZero switch { "yes" => true, "no" => false, _ => null } : now.NeedleAtZero,
+        };
+    }
 
     /// <summary>
     /// The choices as they are shown. Which of them changes what the numbers can say is Core's to know: a

@@ -13,6 +13,7 @@ public sealed class DetailsForm
     public string? BatteryV { get; set; }
     public string? CrankingRpm { get; set; }
     public string? PumpUp { get; set; }
+    public string? Says { get; set; }
     public string? NeedleAtZero { get; set; }
 
     public static DetailsForm Of(CompressionReading? reading, PressureUnit testUnit, PressureUnit shown) => reading is null ? new DetailsForm() : new DetailsForm
@@ -22,6 +23,7 @@ public sealed class DetailsForm
         BatteryV = TypedFields.Text(reading.BatteryV),
         CrankingRpm = TypedFields.Text(reading.CrankingRpm),
         PumpUp = string.Join(' ', (reading.PulseValues ?? []).Select(v => new GaugePressure(v, testUnit).Text(shown))),
+        Says = reading.Says,
         NeedleAtZero = reading.Conditions?.NeedleAtZero switch { true => "yes", false => "no", null => "" },
     };
 
@@ -50,6 +52,7 @@ public sealed class DetailsForm
             Seconds = fields.Number(Seconds, "seconds", 0.1, 120),
             BatteryV = fields.Number(BatteryV, "battery-v", 0, 60),
             CrankingRpm = fields.Number(CrankingRpm, "rpm", 10, 1000),
+            Says = fields.Text(Says, "says", 300),
             PumpUp = curve.Count > 0 ? curve : null,
             NeedleAtZero = NeedleAtZero switch { "yes" => true, "no" => false, _ => null },
         };

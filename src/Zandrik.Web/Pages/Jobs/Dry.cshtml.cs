@@ -35,8 +35,10 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     /// <param name="entry">Made with each form, so that a form sent twice is kept once.</param>
     /// <param name="seen">The row of the cylinder that was on the screen, 0 for none.</param>
     /// <param name="at">When it was typed, where it waited for the network; absent for now.</param>
+    /// <param name="place">Which of the cylinder's readings is chosen, where two have the same figure.</param>
+    /// <param name="noted">What was noted about this reading before it was kept.</param>
     /// <param name="cancel">Cancels the request.</param>
-    public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, long? seen, string? at, CancellationToken cancel)
+    public async Task<IActionResult> OnPostEnterAsync(string? value, PadEntryKind kind, string? unit, string? entry, long? seen, string? at, int? place, DetailsForm noted, CancellationToken cancel)
     {
         var who = visitor.Person;
         // An empty pad with "again" or "first pulse" says what the next figure will be.
@@ -44,15 +46,23 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         {
             return await ShowAsync(who, b => b with { Kind = kind }, cancel);
         }
-        var typed = PressureEntry.Read(value, RecordWords.TryParse<PressureUnit>(unit, out var u) ? u : PressureUnit.Psi);
+        var read = RecordWords.Parse(unit, PressureUnit.Psi);
+        var typed = PressureEntry.Read(value, read);
         if (typed.Pressure is not { } pressure)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return await ShowAsync(who, b => b with { Kind = kind, Typed = value, Problem = typed.Problem }, cancel);
         }
+        var fields = new TypedFields();
+        var details = noted.Read(fields, read);
+        if (fields.Problems.Count > 0)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { Kind = kind, Typed = value, Details = noted, DetailsProblem = string.Join(" ", fields.Problems.Values) }, cancel);
+        }
         // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
         var cylinder = Cylinder ?? 1;
-        var answer = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure), Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
+        var answer = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure) { Details = details, Place = place }, Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
         if (answer.Test is null)
         {
             return await RefusedAsync(who, answer, b => b with { Kind = kind, Typed = value }, cancel);
@@ -60,6 +70,38 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         Test = answer.Test;
         return await AfterAsync(who, cylinder, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(cylinder) ?? cylinder : cylinder,
             $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} saved.", cancel);
+    }
+
+    /// <summary>Strikes one of a cylinder's readings out: it stays on record and counts for nothing.</summary>
+    /// <param name="value">The reading, as it was read.</param>
+    /// <param name="unit">Its unit.</param>
+    /// <param name="place">Which of the cylinder's readings it is, 0 for the one that stands.</param>
+    /// <param name="reason">Why, one of the closed list.</param>
+    /// <param name="words">What else is to be said.</param>
+    /// <param name="entry">Made with each form, so that a form sent twice is kept once.</param>
+    /// <param name="at">When it was asked for, where it waited for the network; absent for now.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostStrikeAsync(string? value, string? unit, int? place, string? reason, string? words, string? entry, string? at, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        var fields = new TypedFields();
+        var says = fields.Text(words, "words", 300);
+        var pressure = PressureEntry.Read(value, RecordWords.Parse(unit, PressureUnit.Psi)).Pressure;
+        var problem = pressure is null ? "Choose the reading to strike out again."
+            : !RecordWords.TryParse<StruckReason>(reason, out var why) ? "Say why it is struck out."
+            : why == StruckReason.Other && says is null ? "Say in a few words why it is struck out."
+            : fields.Problem("words");
+        if (problem is not null || pressure is not { } meant)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { StrikeProblem = problem }, cancel);
+        }
+        var cylinder = Cylinder ?? 1;
+        var struck = new PadEntry(cylinder, PadEntryKind.Strike, meant) { Place = place, Struck = new StruckOut { Reason = RecordWords.Parse(reason, StruckReason.Other), Says = says } };
+        var answer = await tests.EnterAsync(who, Number, Test, struck, EntryKey.Of($"{entry}|strike|{cylinder}"), TypedAt.Of(at, clock), cancel: cancel);
+        Test = answer.Test ?? Test;
+        return answer.Test is null ? await RefusedAsync(who, answer, b => b, cancel)
+            : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: {meant.Text(meant.Unit)} {meant.Unit.Symbol()} struck out. It stays on record.", cancel);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
@@ -160,6 +202,24 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, gauge is null ? "No gauge noted." : $"Measured with {gauge.Label}.", cancel);
     }
 
+    /// <summary>Says that this test only compares gauges, or that it judges the engine after all.</summary>
+    public async Task<IActionResult> OnPostRoleAsync(string? role, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        var check = RecordWords.TryParse<TestRole>(role, out var wanted) ? wanted : (TestRole?)null;
+        var answer = await tests.SetRoleAsync(who, Number, bench.TestId, check, bench.Unit, clock.GetUtcNow(), cancel);
+        if (answer.Test is null)
+        {
+            return await RefusedAsync(who, answer, b => b, cancel);
+        }
+        Test = answer.Test;
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, check is null ? "It judges the engine." : "A gauge check: no cylinder is judged by it.", cancel);
+    }
+
     /// <summary>Says in which order the cylinders are tested.</summary>
     public async Task<IActionResult> OnPostOrderAsync(string? order, CancellationToken cancel)
     {
@@ -188,6 +248,30 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         return await AfterAsync(who, null, b => b.Cylinder, "Order kept.", cancel);
     }
 
+    /// <summary>Says how many compressions each cylinder was given, where a reading does not say its own.</summary>
+    public async Task<IActionResult> OnPostCountAsync(string? count, CancellationToken cancel)
+    {
+        var who = visitor.Person;
+        if (await BenchAsync(who, cancel) is not { } bench)
+        {
+            return NotFound();
+        }
+        var fields = new TypedFields();
+        var whole = fields.Whole(count, "count", 1, 100);
+        if (fields.Problem("count") is { } problem)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return await ShowAsync(who, b => b with { CountTyped = count, CountProblem = problem }, cancel);
+        }
+        var answer = await tests.SetCountAsync(who, Number, bench.TestId, whole, bench.Unit, clock.GetUtcNow(), cancel);
+        if (answer.Test is null)
+        {
+            return await RefusedAsync(who, answer, b => b, cancel);
+        }
+        Test = answer.Test;
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, whole is { } n ? $"{n} compressions each, where a reading does not say its own." : "No count for the whole test.", cancel);
+    }
+
     /// <summary>Writes down how the test is done.</summary>
     public async Task<IActionResult> OnPostConditionsAsync(ConditionsForm form, CancellationToken cancel)
     {
@@ -197,7 +281,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return NotFound();
         }
         var fields = new TypedFields();
-        var conditions = form.Over(bench.Test.Conditions, fields);
+        var conditions = form.Over(bench.Test.Conditions, fields, Request.Form.ContainsKey);
         if (fields.Problem("barometer") is { } problem)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
@@ -252,6 +336,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         return bench with
         {
             Testers = found.Testers,
+            Verdict = found.Verdict,
             Today = ShopText.Today(clock, who),
             PreparationBegun = found.Standing.Ticked(TickStore.Prepare).Count > 0,
             Rail = Rail.Of(found, who, "dry"),

@@ -25,7 +25,7 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     public Rail Rail { get; private set; } = null!;
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.Standing);
+    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.Standing, Workspace.Verdict);
 
     /// <summary>What can hurt somebody here, and so what is locked.</summary>
     public JobSafety Safety => Workspace.Standing.Safety;

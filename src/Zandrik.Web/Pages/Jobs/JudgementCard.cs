@@ -11,6 +11,9 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <param name="At">The cylinder it speaks of: the one least likely sound of those that were measured; absent where none was.</param>
 public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagnosis? At)
 {
+    /// <summary>The verdict that was signed and stands: its answer is the headline then, and Zandrik's stands beside it; absent for none.</summary>
+    public VerdictLine? Signed { get; init; }
+
     /// <summary>The cylinder under air: then the only next step is to shut it off; absent while the air is off.</summary>
     public int? AirOnAt => Said.Safety.AirOnAt;
 
@@ -18,11 +21,13 @@ public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagno
     private const int MostLines = 4;
 
     /// <summary>The card of a job.</summary>
-    public static JudgementCard Of(Standing standing)
+    /// <param name="standing">How things stand.</param>
+    /// <param name="verdict">The latest verdict that was signed; absent for none.</param>
+    public static JudgementCard Of(Standing standing, VerdictLine? verdict = null)
     {
         var job = standing.Job;
         var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety);
-        return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound)));
+        return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound))) { Signed = verdict is { Stands: true } ? verdict : null };
     }
 
     /// <summary>The evidence that weighs most for or against the leading suspect, in the order of its ledger.</summary>

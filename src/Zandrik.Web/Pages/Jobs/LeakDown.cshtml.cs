@@ -14,7 +14,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The leak-down: where the crank is, air on and off under its guard, what is held, and where the air goes.</summary>
-public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, JobStore jobs, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     /// <summary>A supply is typed up to this, bar: shop air.</summary>
     private const double HighestSupplyBar = 20;
@@ -63,8 +63,11 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     /// <summary>Cylinders that still hold oil of a wet test.</summary>
     public IReadOnlyList<int> HoldOil => Standing.Oil.HoldOil;
 
-    /// <summary>Every reading, where one was read again or undone; empty where each was read once.</summary>
-    public IReadOnlyList<LeakDownTaken> Taken { get; private set; } = [];
+    /// <summary>Every reading by cylinder, where a cylinder was read more than once or left out; empty where each was read once.</summary>
+    public IReadOnlyList<LeakDownTaken> Taken => Judged.Cylinders.Any(c => c.Taken.Count > 1 || c.Taken.Any(t => !t.IsJudged)) ? [.. Judged.Cylinders.SelectMany(c => c.Taken)] : [];
+
+    /// <summary>The place of a reading among all of its cylinder, as it is stored.</summary>
+    public int PlaceOf(LeakDownTaken taken) => (Test.Readings ?? []).Where(r => r.Cylinder == taken.Reading.Cylinder && r.SupersededBy is null).ToList().FindIndex(r => r.At == taken.Reading.At && r.Held == taken.Reading.Held && r.LeakPercent == taken.Reading.LeakPercent);
 
     public LeakDownReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null);
 
@@ -141,7 +144,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             return await RefuseAsync(fields.Problems.Values.First(), fields.Problems.Keys.First(), cancel);
         }
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, test, before) =>
+        var answer = await Steps.KeepOneOfAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, readings) => LeakDownEntry.Which(readings, correct, standing.AirWentOnAt), (standing, test, before) =>
         {
             var has = LeakDownEntry.HasFigure(before);
             if (!(correct && has) && standing.Crank.RefusesReading(cylinder) is { } why)
@@ -157,7 +160,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
                 OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : standing.Oil.EverOiled ? false : null,
                 NotPrepared = NotOpened(standing) is { Count: > 0 } shut ? shut : null,
             };
-            return (LeakDownEntry.Figures(cylinder, before, correct, standing.AirWentOnAt) with
+            return ((before ?? new LeakDownReading { Cylinder = cylinder }) with
             {
                 Supply = In(supplyRead),
                 Held = In(heldRead),
@@ -213,6 +216,27 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         return ListenAsync(cylinder, before => before with { Confirmed = true }, Key(entry, $"stands|{cylinder}"), at, "It stands.", cancel);
     }
 
+    /// <summary>Leaves a reading out of the judgement, or takes it back in; it stays on record.</summary>
+    /// <param name="reading">The place of the reading among the cylinder's, from 0.</param>
+    /// <param name="why">Why it is left out; empty to take it back in.</param>
+    /// <param name="leave">True to leave it out.</param>
+    /// <param name="entry">Made once for each tap.</param>
+    /// <param name="at">When it was tapped, where it waited.</param>
+    /// <param name="cancel">Cancels the request.</param>
+    public async Task<IActionResult> OnPostLeaveOutAsync(int reading, string? why, bool leave, string? entry, string? at, CancellationToken cancel)
+    {
+        var cylinder = Cylinder ?? 1;
+        var fields = new TypedFields();
+        var says = fields.Text(why, "why", 200);
+        if (leave && says is null)
+        {
+            return await RefuseAsync(fields.Problem("why") ?? "Say in a few words why it is left out: the piston moved, the adapter leaked.", "why", cancel);
+        }
+        var answer = await Steps.KeepOneOfAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (_, readings) => reading >= 0 && reading < readings.Count ? reading : -1,
+            (_, _, before) => before is null ? (null, "This reading is gone.") : (before with { NotUsed = leave ? says : null }, null), Key(entry, $"leave|{cylinder}|{reading}|{leave}"), TypedAt.Of(at, Clock), cancel);
+        return await AnswerAsync(answer, leave ? "Left out. It stays on record." : "Used again.", cancel);
+    }
+
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
         await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
@@ -250,7 +274,6 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
         Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
-        Taken = LeakDownTaken.All(await jobs.RecordAsync(Who, Number, superseded: true, cancel) ?? Job.Record);
         Crank = Standing.Crank;
         Schedule = CrankSchedule.Of(Engine);
         Dry = LatestDryTest.Judged(Job.Record, Unit);

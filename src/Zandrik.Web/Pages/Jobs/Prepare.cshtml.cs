@@ -28,7 +28,7 @@ public sealed class PrepareModel(Visitor visitor, WorkspaceStore workspaces, Ste
         if (answer is { Found: true, Refused: null })
         {
             // What the list says, the test is done by.
-            var latest = Job.DryTests is [.., var last] ? last : default;
+            var latest = Job.LatestDry;
             var before = latest.Test?.Conditions ?? new TestConditions { BarometricKPa = Who.Settings.BarometricKPa };
             var after = done ? PreparationList.Conditions(before, line, way) : PreparationList.WithoutTick(before, line);
             if (after != before)

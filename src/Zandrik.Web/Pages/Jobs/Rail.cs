@@ -67,7 +67,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
                     Step("leak-down", "Leak-down", "leak-down", leak.Count, engine.Cylinders, leak.Count > 0 && asked.All(leak.Contains));
                     break;
                 case "compression-wet":
-                    var wet = Read(tests.OfType<WetCompressionTest>().SelectMany(t => t.Readings ?? []).Where(r => r.Value is not null));
+                    var wet = Read(tests.OfType<WetCompressionTest>().SelectMany(t => t.Readings ?? []).Where(r => r.Counts()));
                     Step("wet", "Wet", "wet", wet.Count, engine.Cylinders, wet.Count > 0 && asked.All(wet.Contains));
                     break;
                 case "compression-running":
@@ -131,9 +131,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     // How many are read dry, and which of them the other tests are asked about.
     private static (int Read, IReadOnlyList<int> Asked) Dry(Job job)
     {
-        var latest = job.DryTests is [.., var last] ? last.Test : null;
+        var latest = job.LatestDry.Test;
         var judged = LatestDryTest.Judged(job.Record, job.Unit);
-        return ((latest?.Readings ?? []).Count(r => r.Value is not null),
+        return ((latest?.Readings ?? []).Count(r => r.Counts()),
             judged is null ? [] : [.. judged.InDoubt.Select(c => c.Cylinder)]);
     }
 

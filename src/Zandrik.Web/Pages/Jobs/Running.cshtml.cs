@@ -30,6 +30,8 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
 
     public string? TypedSnap { get; private set; }
 
+    public string? TypedHeld { get; private set; }
+
     public PressureUnit TestUnit => RecordRules.UnitOf(Test.Unit, Engine);
 
     public RunningReading? Reading => ReadingOf(At);
@@ -72,6 +74,28 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         return KeepAsync(snap, "snap", unit, entry, at, RunningEntry.Snap, "snap", cancel);
     }
 
+    /// <summary>The figure at held full throttle: only noted.</summary>
+    public Task<IActionResult> OnPostHeldAsync(string? held, string? unit, string? entry, string? at, CancellationToken cancel)
+    {
+        TypedHeld = held;
+        return KeepAsync(held, "held", unit, entry, at, RunningEntry.Held, "held throttle", cancel);
+    }
+
+    /// <summary>The spark that was seen in the tester.</summary>
+    public async Task<IActionResult> OnPostSparkAsync(string? spark, string? entry, string? at, CancellationToken cancel)
+    {
+        if (!RecordWords.TryParse<SparkSeen>(spark, out var seen))
+        {
+            return NotFound();
+        }
+        var cylinder = Cylinder ?? 1;
+        var when = TypedAt.Of(at, Clock);
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, _, before) =>
+            (RunningRules.Forbids(standing.Job.Record) ?? standing.Safety.ForbidsStart) is { } why ? (null, why)
+                : ((before ?? new RunningReading { Cylinder = cylinder }) with { Spark = before?.Spark == seen ? null : seen, At = when, By = Who.Person }, null), Key(entry, $"spark|{cylinder}|{seen}"), when, cancel);
+        return await AnswerAsync(answer, $"Cylinder {cylinder}, spark: {RecordWords.Of(seen)}.", cancel);
+    }
+
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
         await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "compression-running", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
@@ -100,11 +124,11 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
                 return (null, why);
             }
             var (reading, refused) = make(before ?? new RunningReading { Cylinder = cylinder }, pressure.In(RecordRules.UnitOf(test.Unit, record.Engine)));
-            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person }, refused);
+            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person, Provisional = RunningRules.IsProvisional(LatestDryTest.Judged(record), cylinder) ? true : null }, refused);
         }, Key(entry, FormattableString.Invariant($"{what}|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
         if (answer is { Found: true, Refused: null })
         {
-            (TypedIdle, TypedSnap) = (null, null);
+            (TypedIdle, TypedSnap, TypedHeld) = (null, null, null);
         }
         return await AnswerAsync(answer, $"Cylinder {cylinder}, {what}: {pressure.Text(typedIn)} {typedIn.Symbol()} saved.", cancel);
     }

@@ -49,7 +49,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
     /// <summary>Every cylinder with the reason to oil it, suggested ones first.</summary>
     public IReadOnlyList<(int Cylinder, string Why)> Order { get; private set; } = [];
 
-    public CompressionReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.SupersededBy is null && r.Value is not null);
+    public CompressionReading? ReadingOf(int cylinder) => Test.Readings?.LastOrDefault(r => r.Cylinder == cylinder && r.Counts());
 
     public ColumnsPicture? Picture { get; private set; }
 

@@ -26,7 +26,7 @@
     const shown = [];
     for (const e of pending) {
       if (e.kind === "Undo") shown.pop();
-      else if (e.kind !== "Details") shown.push(e);
+      else if (e.kind !== "Details" && e.kind !== "How") shown.push(e);
     }
     return shown;
   }
@@ -43,6 +43,18 @@
     return null;
   }
   const symbols = { psi: "psi", bar: "bar", kPa: "kPa", "kgf/cm2": "kgf/cm²" };
+
+  // What is noted belongs to one reading: a cylinder measured again starts with nothing noted, and what is typed
+  // there goes with the figure.
+  function placeNotes(cylinder, kind) {
+    const more = document.getElementById("more");
+    if (!more) return;
+    more.hidden = Number(more.dataset.cylinder) !== cylinder || kind === "FirstPulse";
+    if (more.hidden || kind !== "Repeat" || more.dataset.blank) return;
+    more.dataset.blank = "true";
+    for (const input of more.querySelectorAll("input:not([type=hidden])")) input.value = input.defaultValue = "";
+    for (const old of more.querySelectorAll("svg, .button-row")) old.hidden = true;
+  }
 
   // Puts the pad where it stands, over whatever the server thought when it sent the bench.
   function place() {
@@ -71,7 +83,8 @@
         c.classList.toggle("selected", selected);
         selected ? c.setAttribute("aria-current", "true") : c.removeAttribute("aria-current");
       }
-      for (const old of document.querySelectorAll(".repeats, #more, .unticked")) old.hidden = true;
+      for (const old of document.querySelectorAll(".repeats, .unticked")) old.hidden = true;
+      placeNotes(cylinder, kind);
       for (const hidden of bench().querySelectorAll('form:not([data-choice]) input[name="cylinder"]'))
         if (!hidden.closest(".repeats")) hidden.value = cylinder;
       const next = nextAfter(cylinder);
@@ -236,8 +249,6 @@
     before = focusName();
     if (isOfTheBench(event)) onItsWay = performance.now();
   });
-  // A list that was changed is sent a moment later; its form must still be there then.
-  document.addEventListener("change", event => { if (event.target.closest('#bench form[hx-trigger*="change"]')) onItsWay = performance.now(); });
   const isBack = () => { onItsWay = -Infinity; setTimeout(catchUp); };
   for (const name of ["htmx:after:swap", "htmx:error", "htmx:response:error"]) document.addEventListener(name, isBack);
   document.addEventListener("htmx:before:swap", () => { typed = field()?.value ?? ""; });

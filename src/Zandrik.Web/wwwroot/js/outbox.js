@@ -176,7 +176,7 @@ zandrik.outbox = (() => {
     else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
     if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);
-    for (const e of stuck) parts.push([e.stuck === 422 ? `${e.says}, typed ${new Date(e.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}${typed(e)}: its step did not take it as things stand now. Open the step and enter it again.` : `${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
+    for (const e of stuck) parts.push([e.stuck === 422 ? `${e.says}, typed ${new Date(e.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}${typed(e)}: its step did not take it as things stand now. Open the step and enter it again.` : `${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
     box.replaceChildren(...parts.map(([text, action, act]) => {
       const line = document.createElement("span");
       line.textContent = text + " ";

@@ -35,12 +35,22 @@
     const range = value.match(/^(\d+(?:[.,]\d+)?)\s*[-–/ ]\s*(\d+(?:[.,]\d+)?)$/);
     if (range) { askWhich(range[1], range[2], kind); return; }
     if (!/^(\d+([.,]\d*)?|[.,]\d+)$/.test(value)) { ask(value, kind); return; }
+    const most = mostIn(stand.unit);
+    if (kind !== "FirstPulse" && most && Number(value.replace(",", ".")) > most && sure !== `${stand.cylinder} ${value}`) { askWhetherReally(value, kind, most); return; }
     // Past the last cylinder Enter no longer walks on by itself, so it must not write over what stands there.
     if (kind === "Reading" && isMeasured(stand.cylinder) && nextAfter(stand.cylinder) === null) {
       if (over) keep(value, over, true); else askOver(value);
       return;
     }
     keep(value, kind, false);
+  }
+
+  // More than any engine reads is a slip of the finger or of the unit: asked before it is saved.
+  let sure = "";
+  const mostIn = unit => Number(bench().dataset.most.split(" ").map(m => m.split("=")).find(([u]) => u === unit)?.[1]);
+  function askWhetherReally(value, kind, most) {
+    question(`${value} ${symbols[stand.unit]} is more than an engine of this fuel reads (at most ${Math.round(most)} ${symbols[stand.unit]}). Check the gauge and its unit.`,
+      [["Correct it", () => field().select()], ["Save it all the same", () => { sure = `${stand.cylinder} ${value}`; enter(kind); }]]);
   }
 
   // What a figure on a measured cylinder is meant as, once somebody said so; asked again after a reload.
@@ -50,11 +60,25 @@
     const seen = numbers(bench().dataset.seen)[cylinder - 1] ?? 0;
     field().value = "";
     document.querySelector(".pad-field").classList.remove("has-problem");
-    entry("Enter", { cylinder, value, kind, unit, seen }, { kind, cylinder, value, says: `Cylinder ${cylinder}, ${value} ${symbols[unit]}` });
+    entry("Enter", { cylinder, value, kind, unit, seen, ...(kind === "FirstPulse" ? {} : notedNow()) }, { kind, cylinder, value, says: `Cylinder ${cylinder}, ${value} ${symbols[unit]}` });
     if (kind !== "FirstPulse") stand.cylinder = nextAfter(cylinder) ?? (walk ? beside("next") : cylinder);
     stand.kind = "Reading";
     message("", false);
     force();
+  }
+
+  // What was typed about the reading before its figure was saved belongs to it, and to no other.
+  function notedNow() {
+    const more = document.getElementById("more"), noted = {};
+    if (more && !more.hidden && Number(more.dataset.cylinder) === stand.cylinder) {
+      for (const input of more.querySelectorAll("input:not([type=hidden])")) {
+        if (input.value === input.defaultValue || input.value.trim() === "") continue;
+        noted[input.name] = input.defaultValue = input.value;
+      }
+    }
+    if (range?.cylinder === stand.cylinder) noted.Says = [range.note, noted.Says].filter(Boolean).join("; ");
+    range = null;
+    return noted;
   }
 
   const closeQuestion = () => document.getElementById("pad-ask")?.remove();
@@ -86,9 +110,12 @@
   function askWhich(low, high, kind) {
     const [a, b] = [low, high].map(n => Number(n.replace(",", ".")));
     const middle = String(Math.round((a + b) * 500) / 1000);
-    const counts = figure => () => { field().value = figure; enter(kind); };
-    question(`${low} or ${high} ${symbols[stand.unit]}? Choose the figure to save for cylinder ${stand.cylinder}.`, [[`${middle}, the middle`, counts(middle)], [low, counts(low)], [high, counts(high)]]);
+    const counts = (figure, note) => () => { field().value = figure; if (note) noteRange(note); enter(kind); };
+    question(`${low} or ${high} ${symbols[stand.unit]}? Choose the figure to save for cylinder ${stand.cylinder}.`, [[`${middle}, the middle`, counts(middle, `read between ${low} and ${high} ${symbols[stand.unit]}`)], [low, counts(low)], [high, counts(high)]]);
   }
+  // The middle stands for the range it was taken from: the range is kept as the reading's note.
+  let range = null;
+  const noteRange = note => { range = { cylinder: stand.cylinder, note }; };
   // The first button is the one that loses nothing.
   function askOver(value) {
     const means = kind => () => { over = kind; keep(value, kind, true); };
@@ -169,10 +196,21 @@
     const form = event.target.closest("[data-outbox]");
     if (!form) return;
     event.preventDefault();
+    // What is sent when it changes has changed by now.
+    if (form.matches("[data-change]")) { document.activeElement?.blur(); return; }
     const fields = Object.fromEntries(new FormData(form, event.submitter));
     for (const name of ["__RequestVerificationToken", "entry", "test"]) delete fields[name];
+    const ofACylinder = Boolean(form.closest("#more, .repeats"));
     fields.cylinder = stand.cylinder;
-    entry(form.dataset.outbox, fields, { kind: "Details", cylinder: stand.cylinder, says: `Cylinder ${stand.cylinder}, what was noted` });
+    entry(form.dataset.outbox, fields, ofACylinder
+      ? { kind: "Details", cylinder: stand.cylinder, says: `Cylinder ${stand.cylinder}, ${form.dataset.says ?? "what was noted"}` }
+      : { kind: "How", says: `Dry, ${form.dataset.says}` });
+  });
+  // How it is tested goes the moment it is tapped, and only what was tapped: another one tapped meanwhile is not undone by it.
+  document.addEventListener("change", event => {
+    const form = event.target.closest("[data-outbox][data-change]");
+    if (!form || !event.target.name) return;
+    entry(form.dataset.outbox, { [event.target.name]: event.target.value, cylinder: stand.cylinder }, { kind: "How", says: `Dry, ${form.dataset.says}` });
   });
 
   document.addEventListener("submit", event => {
