@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
 using Microsoft.AspNetCore.ResponseCompression;
+using Microsoft.Extensions.Diagnostics.HealthChecks;
 using Microsoft.Extensions.Options;
 using Zandrik.Storage;
 using Zandrik.Web.Api;
@@ -43,7 +44,7 @@ builder.Services.AddSingleton<FindingStore>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();
 builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());
-builder.Services.AddHostedService<Rehearsal>();
+builder.Services.AddHostedService<WarmUp>();
 Reception.AddTo(builder.Services);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddSingleton<KeyRing>();
@@ -60,7 +61,7 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
 builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = BrokenAnswer.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
-builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]);
+builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]).AddCheck("warm-up", () => WarmUp.IsDone ? HealthCheckResult.Healthy() : HealthCheckResult.Unhealthy("Still warming up."), tags: ["ready"]);
 builder.Services.AddResponseCompression(o =>
 {
     o.EnableForHttps = true;

@@ -122,15 +122,16 @@ public sealed class EngineDiagnosis
     /// <summary>Everything it stands on.</summary>
     internal JobEvidence Evidence => job;
 
-    /// <summary>The unit of the dry test, in which pressures of <see cref="Spread"/> are given.</summary>
-    public PressureUnit SpreadUnit => RecordRules.UnitOf(LatestDryTest.Of(job.Record)?.Unit, job.Engine);
+    /// <summary>The unit in which pressures of <see cref="Spread"/> are given: the one that was asked for, else the dry test's.</summary>
+    public PressureUnit SpreadUnit => job.Shown ?? RecordRules.UnitOf(LatestDryTest.Of(job.Record)?.Unit, job.Engine);
 
     /// <summary>Diagnoses a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="EngineRules"/>.</param>
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
     /// <param name="safety">What is locked and what is not offered; absent for what the record alone says.</param>
-    public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null) =>
-        new(JobEvidence.Of(OilHistory.Marked(record)), ledger, safety ?? JobSafety.Of(record));
+    /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
+    public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null, PressureUnit? shown = null) =>
+        new(JobEvidence.Of(OilHistory.Marked(record), shown), ledger, safety ?? JobSafety.Of(record));
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {

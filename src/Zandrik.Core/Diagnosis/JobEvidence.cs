@@ -15,10 +15,17 @@ public sealed class JobEvidence
 {
     private static readonly double Psi = PressureUnit.Psi.Pascals();
 
-    private JobEvidence(TestRecord record) => Record = record;
+    private JobEvidence(TestRecord record, PressureUnit? shown)
+    {
+        Record = record;
+        Shown = shown;
+    }
 
     /// <summary>The record.</summary>
     public TestRecord Record { get; }
+
+    /// <summary>The unit of the figures in its sentences; absent for each test's own.</summary>
+    public PressureUnit? Shown { get; }
 
     /// <summary>The engine.</summary>
     public EngineSheet Engine => Record.Engine;
@@ -98,9 +105,11 @@ public sealed class JobEvidence
     internal JobCurves Curves => field ??= new JobCurves(this);
 
     /// <summary>Reads a record.</summary>
-    public static JobEvidence Of(TestRecord record)
+    /// <param name="record">The job, with what was read over oil marked.</param>
+    /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
+    public static JobEvidence Of(TestRecord record, PressureUnit? shown = null)
     {
-        var found = new JobEvidence(record)
+        var found = new JobEvidence(record, shown)
         {
             Cylinders = [.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderEvidence { Cylinder = c })],
             Banks = [.. CylinderLayout.Of(record.Engine).Banks.Select(b => b.Select(c => c - 1).ToArray())],
@@ -128,7 +137,7 @@ public sealed class JobEvidence
         {
             return;
         }
-        Dry = DryJudgement.Of(Engine, test, Record.JudgeBy);
+        Dry = DryJudgement.Of(Engine, test, Record.JudgeBy, Shown);
         notes.AddRange(Dry.Validity);
         var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
         ValidityNote? Note(string code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
@@ -236,7 +245,7 @@ public sealed class JobEvidence
         {
             return;
         }
-        LeakDown = LeakDownJudgement.Of(Record, test);
+        LeakDown = LeakDownJudgement.Of(Record, test, Shown);
         notes.AddRange(LeakDown.Validity);
         var swept = CylinderVolume.SweptCc(Engine);
         var size = swept / 500 ?? (Diesel ? 1.25 : 1);
@@ -310,7 +319,7 @@ public sealed class JobEvidence
         var oil = OilAmount.For(Engine).Ml;
         if ((Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() is { } test)
         {
-            var judged = WetJudgement.Of(Record, test);
+            var judged = WetJudgement.Of(Record, test, Shown);
             notes.AddRange(judged.Validity);
             OtherGauge = judged.Validity.Any(v => v.Code == "mixed-testers");
             usual = Math.Log(1 + judged.SoundGain);
@@ -331,7 +340,7 @@ public sealed class JobEvidence
         {
             return;
         }
-        var judged = RunningJudgement.Of(Record, test);
+        var judged = RunningJudgement.Of(Record, test, Shown);
         notes.AddRange(judged.Validity);
         var read = judged.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is { Pascals: > 0 } || f.Snap is { Pascals: > 0 })).ToList();
         RanCylinders = read.Count;

@@ -85,7 +85,7 @@ public sealed record VerdictSnapshot
     {
         // What is found later must not tell what was said before.
         record = record with { Found = null };
-        var said = EngineDiagnosis.Of(record, safety: safety);
+        var said = EngineDiagnosis.Of(record, safety: safety, shown: unit);
         var (shown, shownIn) = Draw(record, unit);
         return new VerdictSnapshot
         {

@@ -62,13 +62,20 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
     /// <summary>Gives the browser a new cookie for a person, whatever it had before.</summary>
     public static Task SignInAsync(HttpContext http, ShopPerson who, Guid stamp)
     {
+        var ticket = Ticket(who, stamp);
+        return http.SignInAsync(ticket.Principal, ticket.Properties);
+    }
+
+    /// <summary>What the cookie of a person says.</summary>
+    internal static AuthenticationTicket Ticket(ShopPerson who, Guid stamp)
+    {
         var identity = new ClaimsIdentity(
         [
             new Claim(ClaimTypes.NameIdentifier, who.PersonId.ToString(CultureInfo.InvariantCulture)),
             new Claim(ShopClaim, who.ShopId.ToString(CultureInfo.InvariantCulture)),
             new Claim(StampClaim, stamp.ToString("N")),
         ], CookieAuthenticationDefaults.AuthenticationScheme);
-        return http.SignInAsync(new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true });
+        return new AuthenticationTicket(new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true }, CookieAuthenticationDefaults.AuthenticationScheme);
     }
 
     /// <summary>Adds sign-in to the application; <see cref="WhoIsThere"/> checks the cookie against the database with each page.</summary>

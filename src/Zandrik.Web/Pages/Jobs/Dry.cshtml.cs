@@ -199,6 +199,11 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return await RefusedAsync(who, answer, b => b, cancel);
         }
         Test = answer.Test;
+        // Before the first reading the job starts in the gauge's own unit.
+        if (gauge is not null && gauge.Unit != bench.Unit && !(bench.Job.Record.Tests ?? []).OfType<DryCompressionTest>().Any(t => t.Readings is { Count: > 0 }))
+        {
+            await jobs.ShowInAsync(who, Number, gauge.Unit, cancel);
+        }
         return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, gauge is null ? "No gauge noted." : $"Measured with {gauge.Label}.", cancel);
     }
 

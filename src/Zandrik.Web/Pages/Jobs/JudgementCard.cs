@@ -26,7 +26,7 @@ public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagno
     public static JudgementCard Of(Standing standing, VerdictLine? verdict = null)
     {
         var job = standing.Job;
-        var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety);
+        var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety, shown: job.Unit);
         return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound))) { Signed = verdict is { Stands: true } ? verdict : null };
     }
 

@@ -139,6 +139,8 @@
     const half = sent === "Details" ? [] : besides().filter(([, e]) => (e.value !== e.defaultValue || e.matches("[aria-invalid=true]")) && !e.closest("[hidden]")).map(([key, e]) => [key, e.value]);
     const question = document.getElementById("pad-ask");
     put(fresh);
+    // A gauge that was chosen before the first reading brings its unit along.
+    if (sent === "How") stand.unit = bench().dataset.unit;
     place();
     // What is being asked about the figure in the pad is still asked.
     if (question) document.querySelector(".pad-line")?.after(question);
