@@ -38,6 +38,11 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         Address = ClientOptions.BaseAddress.ToString().TrimEnd('/');
         Api = new HttpClient { BaseAddress = new Uri(Address) };
         Api.DefaultRequestHeaders.Authorization = new("Bearer", "zandrik-demo-token");
+        // The first server of the process is ready once it is warm.
+        while (!WarmUp.IsDone)
+        {
+            await Task.Delay(10);
+        }
     }
 
     /// <summary>Makes a database with the demo data; answers the connection string of the application's role.</summary>

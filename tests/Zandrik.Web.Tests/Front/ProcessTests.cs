@@ -77,7 +77,7 @@ public sealed class ProcessTests
         }
         process.HasExited.ShouldBeFalse();
         _ = process.StandardOutput.ReadToEndAsync(Cancel);
-        (await client.GetAsync(new Uri("/health/ready", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await client.GetAsync(new Uri("/health/live", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
         return process;
     }
 
