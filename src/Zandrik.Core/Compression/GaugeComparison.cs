@@ -9,7 +9,7 @@ namespace Zandrik.Core.Compression;
 /// <param name="Cylinder">The cylinder.</param>
 /// <param name="One">With the gauge that is checked.</param>
 /// <param name="Other">With the other.</param>
-/// <param name="Percent">How much the checked one reads over the other, percent of the other.</param>
+/// <param name="Percent">How much the checked one reads over the other, percent of the other, each corrected by its last check where it has one.</param>
 public sealed record GaugePair(int Cylinder, GaugePressure One, GaugePressure Other, double Percent);
 
 /// <summary>
@@ -30,6 +30,9 @@ public sealed record GaugeComparison
     /// <summary>The cylinders both have read, in order; at least one.</summary>
     public required IReadOnlyList<GaugePair> Pairs { get; init; }
 
+    /// <summary>True where a gauge's last check changed a reading: the differences are what is left after that.</summary>
+    public required bool IsCorrected { get; init; }
+
     /// <summary>The mean of the differences, percent.</summary>
     public double MeanPercent => Pairs.Average(p => p.Percent);
 
@@ -39,9 +42,10 @@ public sealed record GaugeComparison
         get
         {
             var on = Pairs.Count == 1 ? $"cylinder {Pairs[0].Cylinder}" : $"cylinders {CylinderList.Sentence([.. Pairs.Select(p => p.Cylinder)])}";
+            var corrected = IsCorrected ? ", corrected by the last check" : "";
             return Math.Abs(MeanPercent) <= AgreePercent
-                ? $"{One} and {Other} agree on {on}."
-                : $"{One} reads {Math.Abs(MeanPercent).ToString("0", CultureInfo.CurrentCulture)} % {(MeanPercent > 0 ? "over" : "under")} {Other} on {on}: find out which is right before anything is judged by either.";
+                ? $"{One} and {Other} agree on {on}{corrected}."
+                : $"{One} reads {Math.Abs(MeanPercent).ToString("0", CultureInfo.CurrentCulture)} % {(MeanPercent > 0 ? "over" : "under")} {Other} on {on}{corrected}: find out which is right before anything is judged by either.";
         }
     }
 
@@ -60,10 +64,10 @@ public sealed record GaugeComparison
         foreach (var other in tests.Reverse().Where(t => !ReferenceEquals(t, test) && t.Tester?.Label is { } label && label != one))
         {
             var pairs = DryReading.Of(other, engine).Where(r => r.Value.Pascals > 0 && mine.ContainsKey(r.Cylinder)).OrderBy(r => r.Cylinder)
-                .Select(r => new GaugePair(r.Cylinder, mine[r.Cylinder].Value, r.Value, 100 * (mine[r.Cylinder].Value.Pascals / r.Value.Pascals - 1))).ToList();
+                .Select(r => new GaugePair(r.Cylinder, mine[r.Cylinder].Value, r.Value, 100 * (mine[r.Cylinder].PressurePa / r.PressurePa - 1))).ToList();
             if (pairs.Count > 0)
             {
-                return new GaugeComparison { One = one, Other = other.Tester!.Label!, Pairs = pairs };
+                return new GaugeComparison { One = one, Other = other.Tester!.Label!, Pairs = pairs, IsCorrected = pairs.Exists(p => mine[p.Cylinder].IsGaugeCorrected) || DryReading.Of(other, engine).Any(r => r.IsGaugeCorrected) };
             }
         }
         return null;

@@ -25,7 +25,7 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
 
     public static TheoryData<string, (string, string)[], string, string> EveryCheck() => new()
     {
-        { "fluids", [("Findings", "milky-oil"), ("Findings", "coolant-loss")], """{"kind":"fluids","findings":["milky-oil","coolant-loss"]}""", "Milky oil, coolant loss." },
+        { "fluids", [("Findings", "milky-oil"), ("Findings", "coolant-loss")], """{"kind":"fluids","findings":["milky-oil","coolant-loss"]}""", "Coolant in the oil, coolant loss." },
         { "crank-sound", [("Result", "uneven")], """{"kind":"crank-sound","result":"uneven"}""", "one cylinder holds less" },
         { "coolant-in-intake", [("Result", "yes")], """{"kind":"fluids","coolantInIntake":true}""", "Do not start it" },
         { "combustion-gas", [("Result", "positive")], """{"kind":"combustion-gas","result":"positive"}""", "rule it out first" },
@@ -33,13 +33,14 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
         { "manifold-vacuum", [("Value", "48,5"), ("Unit", "kPa"), ("Result", "low")], """{"kind":"manifold-vacuum","unit":"kPa","value":48.5,"behaviour":"low"}""", "low and even" },
         { "oil-use", [("Litres", "1.2"), ("Distance", "1500"), ("DistanceUnit", "km")], """{"kind":"oil-use","litres":1.2,"distance":{"value":1500,"unit":"km"}}""", "0.8 litres in 1000 km: much" },
         {
-            "oil-pressure", [("Unit", "bar"), ("Rows[0].Rpm", "750"), ("Rows[0].Value", "0.6"), ("Rows[0].Minimum", "0.8"), ("Rows[0].Temperature", "hot"), ("Rows[1].Rpm", "3000"), ("Rows[1].Value", "3.1"), ("Rows[1].Temperature", "hot"), ("Rows[2].Rpm", "4000"), ("Rows[2].Value", "3.15"), ("Rows[2].Temperature", "hot")],
-            """{"kind":"oil-pressure","unit":"bar","readings":[{"rpm":750,"oilTemperature":"hot","value":0.6,"minimum":0.8},{"rpm":3000,"oilTemperature":"hot","value":3.1},{"rpm":4000,"oilTemperature":"hot","value":3.15}]}""", "the relief valve holds it there"
+            "oil-pressure", [("Unit", "bar"), ("Rows[0].Rpm", "750"), ("Rows[0].Value", "0.6"), ("Rows[0].Minimum", "0.8"), ("Rows[0].Temperature", "hot"), ("Rows[1].Rpm", "3000"), ("Rows[1].Value", "3.1"), ("Rows[1].Temperature", "hot"), ("Rows[2].Rpm", "4000"), ("Rows[2].Value", "3.15"), ("Rows[2].Temperature", "hot"), ("Rows[2].Dash", "1.5")],
+            """{"kind":"oil-pressure","unit":"bar","readings":[{"rpm":750,"oilTemperature":"hot","value":0.6,"minimum":0.8},{"rpm":3000,"oilTemperature":"hot","value":3.1},{"rpm":4000,"oilTemperature":"hot","value":3.15,"dash":1.5}]}""", "the relief valve holds it there"
         },
         {
             "valve-clearance", [("ExhaustMin", "0.25"), ("ExhaustMax", "0.35"), ("Rows[0].Exhaust", ""), ("Rows[1].Exhaust", "0.12"), ("Rows[2].Exhaust", "0.3")],
             """{"kind":"valve-clearance","unit":"mm","readings":[{"cylinder":2,"valve":"exhaust","value":0.12,"minimum":0.25,"maximum":0.35},{"cylinder":3,"valve":"exhaust","value":0.3,"minimum":0.25,"maximum":0.35}]}""", "Too tight: exhaust of 2"
         },
+        { "valve-clearance", [("NotAdjustable", "true"), ("Unit", "thou")], """{"kind":"valve-clearance","unit":"thou","adjustable":false}""", "Not adjustable on this engine" },
     };
 
     [Theory]
@@ -78,6 +79,7 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
             return WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Cancel));
         }
         (await BadAsync("fluids", ("Findings", "clean"), ("Findings", "oil-use"))).ShouldContain("Clean goes with no other finding");
+        (await BadAsync("fluids", ("Findings", "milky-oil"), ("Findings", "no-coolant-in-oil"))).ShouldContain("both found and not found");
         var vacuum = await BadAsync("manifold-vacuum", ("Value", "500"), ("Unit", "kPa"));
         vacuum.ShouldContain("Write a number from 0 to 110");
         vacuum.ShouldContain("value=\"500\"");

@@ -123,6 +123,104 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task What_is_noted_goes_with_its_reading_and_a_struck_one_stays_on_record()
+    {
+        var job = OpenJob("Cranked too short");
+        browser.Click("#more summary");
+        browser.Type("#more [name=Pulses]", "3");
+        browser.Click("#pad-value");
+        Enter("120");
+        browser.Press(Keys.ArrowLeft);
+        browser.UntilText(".taken", "3 compressions");
+        browser.Click("#pad-value");
+        browser.Press("150r");
+        browser.UntilText("#pad-message", "150 psi saved");
+        browser.Press(Keys.ArrowLeft);
+        browser.UntilText(".taken li:first-child", "150 psi");
+        browser.Value("#more [name=Pulses]").ShouldBe("", "nobody counted this one");
+        browser.Click(".taken li:nth-child(2) .strike summary");
+        browser.Click(".taken li:nth-child(2) .strike button");
+        browser.UntilText("#pad-message", "120 psi struck out");
+        browser.UntilText(".taken li:nth-child(2)", "struck out: cranked too short");
+        browser.Violations().ShouldBeEmpty();
+        var reading = (await RecordAsync(job))["tests"]![0]!["readings"]![0]!;
+        ((double)reading["value"]!, reading["pulses"]).ShouldBe((150, null));
+        reading["repeats"]!.ToJsonString().ShouldBe("""[{"value":120,"pulses":3,"struck":{"reason":"cranked-too-short"}}]""");
+
+        // With the other one struck out too the cylinder is open again, and the reason is asked for.
+        browser.Click(".taken li:first-child .strike summary");
+        browser.Send(".taken li:first-child select[name=reason]", "other");
+        browser.Click(".taken li:first-child .strike button");
+        browser.UntilText("#strike-problem", "Say in a few words");
+        browser.Script("document.querySelector('.taken li:first-child .strike').open = true");
+        browser.Send(".taken li:first-child select[name=reason]", "other");
+        browser.Type(".taken li:first-child [name=words]", "battery lead fell off");
+        browser.Click(".taken li:first-child .strike button");
+        browser.UntilText(".taken li:first-child", "battery lead fell off");
+        Figures.ShouldAllBe(f => f == "" || f == "–", "nothing counts");
+    }
+
+    [Fact]
+    public async Task How_it_is_tested_waits_for_the_network_and_only_what_was_tapped_is_sent()
+    {
+        var job = OpenJob("Conditions offline");
+        Enter("150");
+        browser.Network(on: false);
+        browser.Send("select[name=Throttle]", "seen open");
+        browser.UntilText("#outbox", "No network. One entry waits");
+        browser.Network(on: true);
+        browser.Until("it is sent", () => !browser.Find("#outbox").Displayed);
+        ((string)(await RecordAsync(job))["tests"]![0]!["conditions"]!["throttle"]!).ShouldBe("open");
+        // Another person's battery, set meanwhile, is not undone by a tap that did not touch it.
+        using var other = await SignedIn.ClientAsync(site.Address, "hallan");
+        (await other.PostFormAsync($"{job}?handler=Conditions", ("Battery", "charger"))).IsSuccessStatusCode.ShouldBeTrue();
+        browser.Send("select[name=Plugs]", "all out");
+        browser.UntilText("#pad-message", "Conditions kept");
+        var conditions = (await RecordAsync(job))["tests"]![0]!["conditions"]!;
+        ((string)conditions["throttle"]!, (string)conditions["battery"]!, (string)conditions["plugs"]!).ShouldBe(("open", "charger", "all-out"));
+        browser.Type("[name=count]", "6");
+        browser.Press(Keys.Tab);
+        browser.UntilText("#pad-message", "6 compressions each");
+        ((int)(await RecordAsync(job))["tests"]![0]!["count"]!).ShouldBe(6);
+    }
+
+    [Fact]
+    public void More_than_an_engine_reads_is_asked_about_before_it_is_saved()
+    {
+        OpenJob("A nought too many");
+        browser.Press("1500" + Keys.Enter);
+        browser.UntilText("#pad-ask", "1500 psi is more than an engine of this fuel reads (at most 420 psi)");
+        Figures.ShouldAllBe(f => f == "–" || f == "");
+        browser.Click("#pad-ask button:first-of-type");
+        browser.Press("150" + Keys.Enter);
+        browser.UntilText("#pad-message", "150 psi saved");
+    }
+
+    [Fact]
+    public void A_gauge_check_compares_gauges_and_judges_no_cylinder()
+    {
+        var job = OpenJob("Two gauges");
+        browser.Send("select[name=tester]", "Gauge 2");
+        browser.UntilText("#pad-message", "Measured with Gauge 2");
+        browser.Click("#pad-value");
+        Enter("150", "152", "151", "149");
+        browser.Click(".rail-again button");
+        browser.Until("a second test", () => browser.All(".rail-tests li").Count == 2);
+        browser.Send("select[name=tester]", "Old brass");
+        browser.UntilText("#pad-message", "Measured with Old brass");
+        browser.Send("select[name=role]", "is a gauge check");
+        browser.UntilText("[data-gauge-check]", "no cylinder is judged");
+        browser.Click("#pad-value");
+        Enter("142");
+        browser.UntilText("[data-gauges]", "Old brass gauge and Gauge 2 agree on cylinder 1, corrected by the last check.");
+        browser.Violations().ShouldBeEmpty();
+        // The bench opens on the test that judges.
+        browser.Open(site.Address + job);
+        Figures.ShouldBe(["150", "152", "151", "149"]);
+        browser.Text(".rail-tests").ShouldContain("Old brass gauge · gauge check");
+    }
+
+    [Fact]
     public void A_barometer_brings_readings_to_sea_level_and_one_that_is_none_says_so()
     {
         OpenJob("High workshop");

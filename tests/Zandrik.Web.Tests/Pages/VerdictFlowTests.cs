@@ -80,6 +80,14 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.All(".rail .done .step-dot").Count.ShouldBeGreaterThan(0);
         var (headline, owner, schools) = (browser.Text(".headline"), browser.Text(".owner"), browser.Texts("[data-school]"));
 
+        // It leaves the list to decide, and what was signed is the headline everywhere.
+        browser.Open(site.Address + "/");
+        browser.Text("section[aria-labelledby=group-Signed]").ShouldContain("Harbour launch 8");
+        browser.Texts("section[aria-labelledby=group-ToDecide] .bay-title").ShouldNotContain("Harbour launch 8");
+        browser.Open($"{site.Address}/jobs/{job}/dry");
+        browser.Text("[data-strip]").ReplaceLineEndings(" ").ShouldBe($"Signed by M. Ostrel {headline}");
+        browser.All("[data-card-next]").ShouldBeEmpty("signed is decided");
+
         // Another nominal figure on the sheet, and another reading: the signature does not move.
         browser.Open($"{site.Address}/jobs/{job}/intake");
         browser.Type("#nominal", "150");
