@@ -26,7 +26,7 @@ public static class CaptureDrawing
         double X(double s) => Left + (Width - Left - Right) * s / Math.Max(p.DurationS, 1e-9);
         double Y(double amps) => Top + (Height - Top - Bottom) * (top - Math.Clamp(amps, bottom, top)) / (top - bottom);
         var svg = new StringBuilder(32 * 1024);
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"capture-trace\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"{Html(Says(answer, p))}\">{StateLook.Textures}");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"capture-trace\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"{Html(Says(answer, p))}\">");
         Humps(svg, answer, X);
         foreach (var amps in Ticks(bottom, top, 4))
         {

@@ -22,7 +22,6 @@ public static class ColumnsDrawing
         var rowHeight = Above + glass + Below;
         var svg = new StringBuilder(8192);
         svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns{(rows switch { 1 => "", 2 => " in-rows", _ => " in-many-rows" })}\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");
-        svg.Append(StateLook.Textures);
         // Rows share one pitch, so that cylinders of two banks stand across from each other.
         var longest = picture.Banks.Max(b => b.Count);
         for (var row = 0; row < rows; row++)
@@ -40,7 +39,6 @@ public static class ColumnsDrawing
         var count = picture.Banks.Sum(b => b.Count) + picture.Banks.Count - 1;
         var svg = new StringBuilder(2048);
         svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"strip\" viewBox=\"0 0 {count * Pitch:0} {Tall + 2:0}\" width=\"{count * Pitch:0}\" height=\"{Tall + 2:0}\" role=\"img\" aria-label=\"{Html(picture.Title)}\">");
-        svg.Append(StateLook.Textures);
         var x = 0.0;
         foreach (var bank in picture.Banks)
         {
@@ -126,7 +124,7 @@ public static class ColumnsDrawing
         var link = picture.Link?.Invoke(cylinder);
         svg.Append(link is null
             ? $"<g class=\"{classes}\" role=\"img\" aria-label=\"{Html(g.Says)}\">"
-            : $"<a class=\"{classes}\" href=\"{Html(link)}\" hx-get=\"{Html(link)}\" hx-target=\"{picture.LinkTarget}\" hx-swap=\"outerHTML\" data-cylinder=\"{cylinder}\" aria-label=\"{Html(g.Says)}\"{(selected ? " aria-current=\"true\"" : "")}>");
+            : $"<a class=\"{classes}\" href=\"{Html(link)}\" data-hx-get=\"{Html(link)}\" data-hx-target=\"{picture.LinkTarget}\" data-hx-swap=\"outerHTML\" data-cylinder=\"{cylinder}\" aria-label=\"{Html(g.Says)}\"{(selected ? " aria-current=\"true\"" : "")}>");
         // The whole column is the target of a finger.
         svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"touch\" x=\"{x - pitch / 2 + 2:0.#}\" y=\"{brimY - 70:0.#}\" width=\"{pitch - 4:0.#}\" height=\"{floorY - brimY + 70 + 46:0.#}\" rx=\"8\"/>");
         svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"glass\" x=\"{x - w / 2:0.#}\" y=\"{brimY:0.#}\" width=\"{w:0.#}\" height=\"{floorY - brimY:0.#}\" rx=\"7\"/>");

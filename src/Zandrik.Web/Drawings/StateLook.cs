@@ -37,7 +37,7 @@ public static class StateLook
         _ => "",
     };
 
-    /// <summary>The textures, as SVG definitions; put once into each drawing, since a drawing may stand alone on paper.</summary>
+    /// <summary>The textures, as SVG definitions; once in each page, where every drawing of it finds them.</summary>
     public const string Textures =
         "<defs>"
         + "<pattern id=\"t-watch\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\"><rect class=\"t-watch-ground\" width=\"9\" height=\"9\"/><circle class=\"t-watch-dot\" cx=\"2.5\" cy=\"2.5\" r=\"1.7\"/><circle class=\"t-watch-dot\" cx=\"7\" cy=\"7\" r=\"1.7\"/></pattern>"

@@ -47,6 +47,14 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
     }
 
     // Unpacked no larger than it is kept, as far as its format allows that.
+    /// <summary>How many points a picture has, by its header; 0 for what is no picture.</summary>
+    /// <param name="file">The file.</param>
+    public static long Points(byte[] file)
+    {
+        using var codec = SKCodec.Create(new MemoryStream(file));
+        return codec is null ? 0 : (long)codec.Info.Width * codec.Info.Height;
+    }
+
     private static SKBitmap? Decode(SKCodec codec, out bool tooLarge)
     {
         var (width, height) = (codec.Info.Width, codec.Info.Height);

@@ -78,6 +78,13 @@ public sealed class JobSheetPdf : IDisposable
         fresh.Size = PdfSharp.PageSize.A4;
         page = XGraphics.FromPdfPage(fresh);
         y = Margin;
+        if (document.PageCount > 1)
+        {
+            // A page that comes loose still says what it is of.
+            page.DrawString($"Job {sheet.Number} · {sheet.Vehicle} · {sheet.Shop}", small, XBrushes.Black, new XPoint(Margin, y));
+            page.DrawLine(Hair, Margin, y + 4, Margin + Width, y + 4);
+            y += 14;
+        }
     }
 
     private void Room(double height)
@@ -88,10 +95,10 @@ public sealed class JobSheetPdf : IDisposable
         }
     }
 
-    private void Heading(string words)
+    private void Heading(string words, double keep = 64)
     {
         // A heading never stands alone at the foot of a page.
-        Room(64);
+        Room(keep);
         y += 6;
         page.DrawString(words, head, XBrushes.Black, new XPoint(Margin, y + 11));
         page.DrawLine(Line, Margin, y + 15, Margin + Width, y + 15);
@@ -135,7 +142,9 @@ public sealed class JobSheetPdf : IDisposable
 
     private void Part(SheetPart part)
     {
-        Heading(part.Title);
+        var drawn = part.Picture is { } p ? PictureHeight(p) : 0;
+        // Nor parted from its drawing.
+        Heading(part.Title, 64 + drawn + (drawn > 0 ? Wrap(part.Says, bold, Width).Count * bold.Height + Wrap(part.How, small, Width).Count * small.Height : 0));
         if (part.Says.Length > 0)
         {
             Text(part.Says, bold);
@@ -147,7 +156,7 @@ public sealed class JobSheetPdf : IDisposable
         y += Gap;
         if (part.Picture is { } picture)
         {
-            var height = 62 * picture.Banks.Count + 8;
+            var height = PictureHeight(picture);
             Room(height);
             Columns(picture, new XRect(Margin, y, Width, height));
             y += height + Gap;
@@ -158,6 +167,8 @@ public sealed class JobSheetPdf : IDisposable
             Text("· " + note, small);
         }
     }
+
+    private static double PictureHeight(ColumnsPicture picture) => 74 * picture.Banks.Count + 8;
 
     // Columns as wide as what stands in them, the last one as wide as what is left.
     private void Table(IReadOnlyList<string> headers, IReadOnlyList<IReadOnlyList<string>> rows)

@@ -132,6 +132,25 @@ public sealed class CaptureFileTests
         cut.Trace!.Samples.ShouldBeGreaterThan(1000);
     }
 
+    [Fact]
+    public async Task A_small_file_that_unfolds_without_end_is_refused()
+    {
+        using var packed = new MemoryStream();
+        using (var zip = new GZipStream(packed, CompressionLevel.Fastest, leaveOpen: true))
+        {
+            zip.Write(Encoding.UTF8.GetBytes(Plain));
+            var empty = new byte[1 << 20];
+            empty.AsSpan().Fill((byte)'\n');
+            for (long written = 0; written <= CaptureFile.MostUnfolded; written += empty.Length)
+            {
+                zip.Write(empty);
+            }
+        }
+        packed.Length.ShouldBeLessThan(20_000_000);
+        var read = await Captures.ReadAsync(packed.ToArray());
+        read.Problem!.Says.ShouldContain("unfolds to more than 1 GiB");
+    }
+
     [Theory]
     [InlineData("")]
     [InlineData("\n\n\n")]

@@ -184,10 +184,17 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         Safe(1);
         Idle("188", "once more");
         Enabled("#snap").ShouldBeFalse();
+        Enabled("#held").ShouldBeFalse();
+        // Seen before anything was read, and noted with the reading that follows.
+        browser.Click("[name=spark][value=blue]");
+        browser.UntilText("[data-says]", "spark: blue");
         Idle("115", "once more");
         Idle("110", "two agree");
         browser.Violations().ShouldBeEmpty();
         Snap("180", "snap: 180 psi saved");
+        browser.Script("document.querySelector('#held').closest('details').open = true");
+        browser.Type("#held", "192" + Keys.Enter);
+        browser.UntilText("[data-says]", "held throttle: 192 psi saved");
         Safe(2);
         Idle("168", "once more");
         Idle("166", "two agree");
@@ -196,6 +203,7 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         var readings = (await TestAsync(job, "compression-running"))!["readings"]!.AsArray();
         readings[0]!["idleReadings"]!.AsArray().Select(v => (double)v!).ShouldBe([188, 115, 110]);
         ((bool)readings[0]!["purged"]!).ShouldBeTrue();
+        ((string)readings[0]!["spark"]!, (double)readings[0]!["heldThrottle"]!).ShouldBe(("blue", 192));
         Go(job, "running?cylinder=3");
         browser.Text("[data-locked]").ShouldContain("Find the leak first");
         browser.All("#idle").ShouldBeEmpty();

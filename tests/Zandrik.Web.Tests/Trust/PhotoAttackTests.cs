@@ -22,6 +22,14 @@ public sealed class PhotoAttackTests(StartedApp app) : IClassFixture<StartedApp>
         var token = page.QuerySelector("meta[name=zandrik-form]")!.GetAttribute("content")!;
         var png = PlugPictureTests.Photo(SKEncodedImageFormat.Png, side, side);
         png.Length.ShouldBeLessThan(2_000_000);
+        async Task<string> SendAsync(int cylinder, byte[] picture)
+        {
+            using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" }, { new ByteArrayContent(picture), "photo", "plug.png" } };
+            using var answer = await client.PostAsync(new Uri($"/jobs/{job}/plugs?handler=Photo&cylinder={cylinder}", UriKind.Relative), form, cancel);
+            return answer.IsSuccessStatusCode ? "" : await answer.Content.ReadAsStringAsync(cancel);
+        }
+        // An honest picture first: what any photo loads into the server is not the attack's.
+        (await SendAsync(1, PlugPictureTests.Photo(SKEncodedImageFormat.Png, 1600, 1200))).ShouldBe("");
         // The server is a process of its own: what this one unpacks does not count.
         using var server = Process.GetProcessById(app.WebPid);
         var before = server.WorkingSet64;
@@ -37,16 +45,11 @@ public sealed class PhotoAttackTests(StartedApp app) : IClassFixture<StartedApp>
                 highest = Math.Max(highest, server.WorkingSet64);
             }
         }, cancel);
-        var answers = await Task.WhenAll(Enumerable.Range(1, 8).Select(async cylinder =>
-        {
-            using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" }, { new ByteArrayContent(png), "photo", "plug.png" } };
-            using var answer = await client.PostAsync(new Uri($"/jobs/{job}/plugs?handler=Photo&cylinder={cylinder}", UriKind.Relative), form, cancel);
-            return answer.IsSuccessStatusCode ? "" : await answer.Content.ReadAsStringAsync(cancel);
-        }));
+        var answers = await Task.WhenAll(Enumerable.Range(1, 8).Select(cylinder => SendAsync(cylinder, png)));
         await done.CancelAsync();
         await watch;
         answers.ShouldAllBe(refused => taken ? refused.Length == 0 : refused.Contains("may have 16 megapixels: take a smaller one, or save it as JPEG"));
-        ((highest - before) / 1_000_000).ShouldBeLessThan(300, "two at a time");
+        ((highest - before) / 1_000_000).ShouldBeLessThan(300, "one at a time");
     }
 
     [Fact]

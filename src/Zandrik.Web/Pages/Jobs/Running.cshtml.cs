@@ -90,7 +90,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         }
         var cylinder = Cylinder ?? 1;
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, _, before) =>
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start, (standing, _, before) =>
             (RunningRules.Forbids(standing.Job.Record) ?? standing.Safety.ForbidsStart) is { } why ? (null, why)
                 : ((before ?? new RunningReading { Cylinder = cylinder }) with { Spark = before?.Spark == seen ? null : seen, At = when, By = Who.Person }, null), Key(entry, $"spark|{cylinder}|{seen}"), when, cancel);
         return await AnswerAsync(answer, $"Cylinder {cylinder}, spark: {RecordWords.Of(seen)}.", cancel);
@@ -115,7 +115,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             return NotFound();
         }
         var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start, (standing, test, before) =>
         {
             var record = standing.Job.Record;
             var safe = standing.Ticked(StepStore.Running);
@@ -139,7 +139,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             return false;
         }
-        Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start();
+        Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start(Job);
         Judged = RunningJudgement.Of(Job.Record, Test, Unit);
         Dry = LatestDryTest.Judged(Job.Record, Unit);
         Forbidden = RunningRules.Forbids(Job.Record) ?? Safety.ForbidsStart;
@@ -149,5 +149,5 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         return true;
     }
 
-    private RunningCompressionTest Start() => new() { Unit = Unit, Tester = LatestDryTest.Of(Job.Record)?.Tester };
+    private static RunningCompressionTest Start(Job job) => new() { Unit = job.Unit, Tester = LatestDryTest.Of(job.Record)?.Tester };
 }
