@@ -261,11 +261,8 @@ public sealed class JobStore(ShopDatabase database)
         var vehicle = await VehicleStore.EnsureAsync(connection, transaction, who, record.Vehicle?.Label, cancel);
         var opened = record.Tests?.Min(t => t.At) ?? now;
         var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
-        // What is read at the engine is read off a gauge: where all of the shop's have one scale, that one; else the sheet's.
         var gauges = unit is null && record.Tests is not { Count: > 0 } ? await TesterStore.ListAsync(connection, transaction, cancel) : [];
-        var scales = gauges.Where(g => g.RetiredAt is null && g.Tester.Kind == TesterKind.Gauge).Select(g => g.Tester.Unit).Distinct().ToList();
-        var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null)
-            ?? (scales is [var scale] ? scale : record.Engine.Spec?.Unit);
+        var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null) ?? GaugeScale.Of(gauges.Where(g => g.RetiredAt is null).Select(g => g.Tester), record.Engine);
         var job = await connection.ExecuteScalarAsync<long>(new CommandDefinition("""
             insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, sheet_version_id)
             values (@shop, @number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle,

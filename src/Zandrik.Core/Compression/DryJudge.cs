@@ -14,6 +14,9 @@ internal sealed class DryJudge(
     private readonly GaugePressure?[] read = new GaugePressure?[rules.Cylinders + 1];
     private double meanPa;
 
+    /// <summary>True where the test only compares gauges: its figures are shown and judge nothing.</summary>
+    internal bool IsGaugeCheck { get; init; }
+
     internal DryJudgement Judge()
     {
         Span<double> sorted = stackalloc double[rules.Cylinders];
@@ -21,7 +24,7 @@ internal sealed class DryJudge(
         foreach (var reading in readings)
         {
             read[reading.Cylinder] = reading.Value;
-            if (!validity.NotUsed.Contains(reading.Cylinder))
+            if (!IsGaugeCheck && !validity.NotUsed.Contains(reading.Cylinder))
             {
                 pa[reading.Cylinder] = reading.PressurePa;
                 sorted[count++] = reading.PressurePa;
@@ -57,7 +60,8 @@ internal sealed class DryJudge(
         var minimum = Minimum(cylinders);
         return new DryJudgement
         {
-            Headline = new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown).Sentence(),
+            IsGaugeCheck = IsGaugeCheck,
+            Headline = IsGaugeCheck ? "A gauge check: it compares gauges, and no cylinder is judged by it." : new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown).Sentence(),
             Cylinders = cylinders,
             Spread = spread,
             Minimum = minimum,
@@ -113,9 +117,9 @@ internal sealed class DryJudge(
     {
         if (pa[cylinder] is not { } x)
         {
-            var inQuestion = read[cylinder] is not null;
+            var inQuestion = !IsGaugeCheck && read[cylinder] is not null;
             return new CylinderFinding(cylinder, CylinderState.Untested, read[cylinder], false, inQuestion,
-                validity.OverOil.Contains(cylinder) ? "With oil: not used. Run and clear it, then read it dry." : inQuestion ? "Not used: see the question beside it." : struck.Contains(cylinder) ? "Struck out: read it again." : "Not measured yet.")
+                validity.OverOil.Contains(cylinder) ? "With oil: not used. Run and clear it, then read it dry." : inQuestion ? "Not used: see the question beside it." : IsGaugeCheck && read[cylinder] is not null ? "Gauge check: not judged." : struck.Contains(cylinder) ? "Struck out: read it again." : "Not measured yet.")
             {
                 IsOverOil = validity.OverOil.Contains(cylinder),
             };

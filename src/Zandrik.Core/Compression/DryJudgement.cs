@@ -38,6 +38,9 @@ public sealed record DryJudgement
     /// <summary>Readings whose unit a person must confirm before they count.</summary>
     public required IReadOnlyList<UnitQuestion> Questions { get; init; }
 
+    /// <summary>True where the test only compares gauges: its figures are shown, and no cylinder is judged by them.</summary>
+    public bool IsGaugeCheck { get; init; }
+
     /// <summary>How many cylinders have a reading that counts.</summary>
     public int Measured => Cylinders.Count(c => c.State != CylinderState.Untested);
 
@@ -54,7 +57,8 @@ public sealed record DryJudgement
         {
             var missing = Cylinders.Where(c => c is { State: CylinderState.Untested, InQuestion: false }).Select(c => c.Cylinder).ToList();
             var oiled = Cylinders.Where(c => c.IsOverOil).Select(c => c.Cylinder).ToList();
-            return oiled.Count > 0 && missing.Count == 0 ? $"Run and clear, then dry reading of {CylinderList.Sentence(oiled)}"
+            return IsGaugeCheck ? "Nothing: it compares gauges"
+                : oiled.Count > 0 && missing.Count == 0 ? $"Run and clear, then dry reading of {CylinderList.Sentence(oiled)}"
                 : Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
                 : missing.Count == Cylinders.Count ? "The first reading"
                 : missing.Count > 0 ? $"Dry reading of {CylinderList.Sentence(missing)}"
@@ -79,6 +83,6 @@ public sealed record DryJudgement
         var readings = DryReading.Of(test, engine);
         var validity = ValidityRules.Check(rules, test, readings, judgeBy, unit);
         var struck = (test.Readings ?? []).Where(r => r is { Value: not null, Struck: not null, SupersededBy: null }).Select(r => r.Cylinder).ToHashSet();
-        return new DryJudge(engine, rules, readings, validity, unit, struck).Judge();
+        return new DryJudge(engine, rules, readings, validity, unit, struck) { IsGaugeCheck = test.Role == TestRole.GaugeCheck }.Judge();
     }
 }

@@ -209,7 +209,7 @@ public sealed class EngineDiagnosis
         {
             state = CylinderState.Watch;
         }
-        var odd = job.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Contains(c.Cylinder) == true;
+        var odd = job.Dry?.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Contains(c.Cylinder) == true;
         return odd && leak is null && state is CylinderState.Low or CylinderState.Dead ? CylinderState.Watch : state;
     }
 

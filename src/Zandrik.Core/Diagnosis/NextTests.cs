@@ -94,7 +94,13 @@ internal sealed class NextTests
         {
             Offer("leak-down", invalid, 2 + 6 * invalid.Count, Each(invalid, PossibleTest.LeakDown), "That reading cannot be: set top dead centre, stroke and hose right and read it again.", first: true);
         }
-        var unsteady = job.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Select(c => c - 1).ToList() ?? [];
+        // Two leak-down figures that lie far apart are no figure yet: nothing else is worth as much as a third.
+        var apart = Enumerable.Range(0, n).Where(i => job.LeakDown?.Cylinders[i].Disagrees == true).ToList();
+        if (apart.Count > 0)
+        {
+            Offer("leak-down", apart, 2 + 6 * apart.Count, Each(apart, PossibleTest.LeakDown), "Its readings lie far apart: prove top dead centre on compression and read it again before anything is opened.", first: true);
+        }
+        var unsteady = job.Dry?.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Select(c => c - 1).ToList() ?? [];
         var suspectSlip = odd.Where(i => job.Cylinders[i].LnDry is not null && posterior.Of(i, Fault.Sound) < 0.7 && !oiled.Contains(i) && (unsteady.Contains(i) || !Repeated(i))).ToList();
         if (suspectSlip.Count > 0 && !Code("falls-with-order"))
         {

@@ -270,7 +270,7 @@ internal sealed class LeakDownJudge
             _ => $"{loss} lost, over {(limits.IsMakers ? "twice " + limit : Percent(limits.Watch) + $" ({RecordWords.Of(limits.School)})")}",
         };
         var also = (standsOut ? "; well above the others" : "") + (f.WithOilPercent is { } oiled
-            ? f.ComparablePercent - oiled >= OilSeals ? $"; {Percent(oiled)} with oil: part of it passes the rings" : $"; {Percent(oiled)} with oil" : "");
+            ? f.ComparablePercent - oiled >= OilSeals ? $"; {Percent(oiled)} with oil: part of it goes past the rings" : $"; {Percent(oiled)} with oil" : "");
         var where = Place(f);
         return $"{how}{also}{(where.Length > 0 && (state != LeakState.Good || f.Air.At(ListeningPlace.Coolant) is not null) ? $": {where}" : "")}.";
     }

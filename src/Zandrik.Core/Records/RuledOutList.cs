@@ -6,7 +6,7 @@ public static class RuledOutList
     // Words that older records say it in, where no item of the list is named.
     private static readonly (RuledOutItem Item, string[] Words)[] Spoken =
     [
-        (RuledOutItem.Injector, ["injector"]), (RuledOutItem.Spark, ["coil", "spark", "ignition", "lead", "plug"]), (RuledOutItem.Fuel, ["fuel", "pump"]),
+        (RuledOutItem.Injector, ["injector"]), (RuledOutItem.Spark, ["coil", "spark", "ignition"]), (RuledOutItem.Fuel, ["fuel"]),
         (RuledOutItem.OilCooler, ["oil cooler"]), (RuledOutItem.EgrCooler, ["exhaust-gas cooler", "egr cooler", "exhaust gas cooler"]),
     ];
 

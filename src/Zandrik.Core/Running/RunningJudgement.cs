@@ -156,7 +156,7 @@ public sealed record RunningJudgement
                 SnapToOthers = Share(r.Snap, Median(valid.Where(o => o.Cylinder != c).Select(o => o.Snap))),
             };
             var judged = Judge(f);
-            return judged.IsProvisional && judged.Breathing != Breathing.Unknown ? judged with { Says = judged.Says + " Provisional: no dry reading of its own, so a leak is not excluded." } : judged;
+            return judged.IsProvisional && judged.Breathing != Breathing.Unknown ? judged with { Says = judged.Says + " Provisional: no dry reading, so a leak is not ruled out." } : judged;
         }).ToList();
 
         var notes = new List<ValidityNote>();

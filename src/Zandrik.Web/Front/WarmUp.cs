@@ -20,7 +20,7 @@ namespace Zandrik.Web.Front;
 /// After a start the first answers cost ten times and more what they cost later, because their code is not compiled yet. The server goes through a made-up job by itself first: it asks itself for a
 /// page, draws a bench and judges, and is not ready before that; then it judges a few times more, until that is compiled for speed. Nothing of it is kept.
 /// </summary>
-public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life, IServiceScopeFactory scopes, ILogger<WarmUp> log) : BackgroundService
+public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life, IServiceScopeFactory scopes, IOptionsMonitor<CookieAuthenticationOptions> cookies, ILogger<WarmUp> log) : BackgroundService
 {
     // The runtime compiles for speed what was called thirty times, a tenth of a second after it is quiet.
     private const int Rounds = 40;
@@ -94,7 +94,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
         {
             return;
         }
-        var cookie = scopes.CreateScope().ServiceProvider.GetRequiredService<IOptionsMonitor<CookieAuthenticationOptions>>().Get(CookieAuthenticationDefaults.AuthenticationScheme);
+        var cookie = cookies.Get(CookieAuthenticationDefaults.AuthenticationScheme);
         using var client = new HttpClient { BaseAddress = new Uri(address.Replace("[::]", "localhost", StringComparison.Ordinal).Replace("0.0.0.0", "localhost", StringComparison.Ordinal).Replace("+", "localhost", StringComparison.Ordinal)) };
         client.DefaultRequestHeaders.Add("Cookie", $"{cookie.Cookie.Name}={cookie.TicketDataFormat.Protect(Reception.Ticket(new ShopPerson(), Guid.Empty))}");
         using var answer = await client.GetAsync(new Uri("/jobs/1/dry", UriKind.Relative), cancel);

@@ -138,7 +138,7 @@ public sealed record JobSheet
                 [.. plugs.Select(p => (IReadOnlyList<string>)[$"{p.Cylinder}", string.Join(", ", (p.Signs ?? []).Select(s => PlugSignMeaning.Of(s).Name)), p.Smell ?? "", p.Keep switch { true => "keep", false => "replace", _ => "" }])], []);
         }
         var checks = tests.Select(t => (Check: SupportingCheck.Of(SupportingCheck.KindOf(t)), Test: t)).Where(t => t.Check is not null)
-            .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, RuledOutList.Engine(job.Record))?.Says, t.Test)).Where(t => t.Says is not null).ToList();
+            .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, RuledOutList.Engine(job.Record))?.Says, t.Test)).Where(t => t.Says is not null && t.Test is not (OilPressureTest { Readings.Count: > 0 } or ValveClearanceCheck { Readings.Count: > 0 })).ToList();
         foreach (var oil in tests.OfType<OilPressureTest>().Where(t => t.Readings is { Count: > 0 }))
         {
             var unit = oil.Unit ?? PressureUnit.Psi;
@@ -167,7 +167,7 @@ public sealed record JobSheet
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).ToDictionary(r => r.Cylinder);
         var testUnit = RecordRules.UnitOf(test.Unit, engine);
         var schools = judged.Spread.Select(s => $"{SpreadFinding.NameOf(s.School)}: {s.ValueText(unit)}, {RecordWords.Of(s.Verdict)}{(s.Deciding ? " (decides)" : "")}");
-        return new SheetPart($"Dry compression, {unit.Symbol()}", judged.Headline, How(test, who),
+        return new SheetPart($"Dry compression, {unit.Symbol()}{(judged.IsGaugeCheck ? ": gauge check" : "")}", judged.Headline, How(test, who),
             [.. new[] { "Cylinder", unit.Symbol(), corrected ? "Corrected" : null, "Again", "State", "Why" }.OfType<string>()],
             [.. judged.Cylinders.Select(c => (IReadOnlyList<string>)[.. new[]
             {

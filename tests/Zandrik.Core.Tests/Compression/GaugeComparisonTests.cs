@@ -44,5 +44,10 @@ public sealed class GaugeComparisonTests
     {
         var (real, check) = (With("Gauge 1", 200, 202), With("Gauge 2", 150, 152) with { Role = TestRole.GaugeCheck });
         LatestDryTest.Of(new TestRecord { Engine = Four, Tests = [real, check] }).ShouldBe(real);
+        // Its own figures are shown, and accuse nobody.
+        var judged = DryJudgement.Of(Four, check);
+        judged.Headline.ShouldContain("no cylinder is judged by it");
+        judged.Cylinders.ShouldAllBe(c => c.State == CylinderState.Untested);
+        (judged.Cylinders[0].Value!.Value.Value, judged.Cylinders[0].Says, judged.Measured).ShouldBe((150, "Gauge check: not judged.", 0));
     }
 }

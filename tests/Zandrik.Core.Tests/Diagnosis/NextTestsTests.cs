@@ -1,5 +1,6 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Tests.Diagnosis;
 
@@ -70,6 +71,19 @@ public sealed class NextTestsTests
         Actions("petrol 4; dry 190 188 131 191; leak 3 89 crankcase 3; wet 3 160; seen stood-long").ShouldContain(a => a.Action == RepairAction.FreeRings);
         var mixed = Actions("petrol 4; dry 190 - 131 191; leak 3 85 exhaust 3");
         mixed.Select(a => a.Action).ShouldBeInOrder();
+    }
+
+    [Fact]
+    public void Leak_down_readings_that_lie_far_apart_are_read_again_before_anything_else()
+    {
+        LeakDownReading Lost(double percent) => new() { Cylinder = 2, LeakPercent = percent, Heard = percent > 50 ? [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Strong }] : null };
+        var said = EngineDiagnosis.Of(new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol }, Tests = [new LeakDownTest { Readings = [Lost(85), Lost(33), Lost(86)] }] }, ledger: false);
+        said.State.ShouldBe(EngineState.Inconclusive);
+        var next = said.Next[0];
+        next.Kind.ShouldBe("leak-down");
+        next.Cylinders.ShouldBe([2]);
+        next.Why.ShouldContain("before anything is opened");
+        said.Actions.ShouldNotContain(a => a.Action == RepairAction.HeadOff || a.Action == RepairAction.AdjustValves);
     }
 
     [Fact]

@@ -233,7 +233,7 @@ public sealed class LeakDownJudgementTests
         };
         var two = LeakDownJudgement.Of(record, (LeakDownTest)record.Tests![0]).Cylinders[1];
         (two.AfterOil, two.State, two.Disagrees).ShouldBe((false, LeakState.Bad, false));
-        two.Says.ShouldContain("20 % with oil: part of it passes the rings");
+        two.Says.ShouldContain("20 % with oil: part of it goes past the rings");
         two.Taken.Select(t => t.AfterOil).ShouldBe([false, true]);
         // Nobody said so, but a wet reading stands before it: the order of the tests says it.
         record = record with { Tests = [new WetCompressionTest { Readings = [new CompressionReading { Cylinder = 2, Value = 150 }] }, new LeakDownTest { Supply = 100, Readings = [Held(2, 80)] }] };

@@ -175,7 +175,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         using var other = await SignedIn.ClientAsync(site.Address, "hallan");
         (await other.PostFormAsync($"{job}?handler=Conditions", ("Battery", "charger"))).IsSuccessStatusCode.ShouldBeTrue();
         browser.Send("select[name=Plugs]", "all out");
-        browser.UntilText("#pad-message", "Conditions kept");
+        browser.UntilText("#pad-message", "Conditions saved");
         var conditions = (await RecordAsync(job))["tests"]![0]!["conditions"]!;
         ((string)conditions["throttle"]!, (string)conditions["battery"]!, (string)conditions["plugs"]!).ShouldBe(("open", "charger", "all-out"));
         browser.Type("[name=count]", "6");
@@ -209,7 +209,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         browser.Send("select[name=tester]", "Old brass");
         browser.UntilText("#pad-message", "Measured with Old brass");
         browser.Send("select[name=role]", "is a gauge check");
-        browser.UntilText("[data-gauge-check]", "no cylinder is judged");
+        browser.UntilText(".headline", "A gauge check: it compares gauges, and no cylinder is judged by it.");
         browser.Click("#pad-value");
         Enter("142");
         browser.UntilText("[data-gauges]", "Old brass gauge and Gauge 2 agree on cylinder 1, corrected by the last check.");

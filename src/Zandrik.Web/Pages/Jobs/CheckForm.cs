@@ -264,7 +264,7 @@ public sealed class CheckForm
         }
         if (readings.Count == 0 && !NotAdjustable && fields.Problems.Count == 0)
         {
-            fields.Add("intake0", $"Type at least one clearance, in {RecordWords.Of(unit)}, or say that they cannot be set.");
+            fields.Add("intake0", $"Type at least one clearance, in {RecordWords.Of(unit)}, or tick that they are not adjustable.");
         }
         return new ValveClearanceCheck { Unit = unit, Adjustable = NotAdjustable ? false : null, Readings = readings.Count > 0 ? readings : null };
     }

@@ -222,7 +222,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return await RefusedAsync(who, answer, b => b, cancel);
         }
         Test = answer.Test;
-        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, check is null ? "It judges the engine." : "A gauge check: no cylinder is judged by it.", cancel);
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, check is null ? "This test judges the engine." : "A gauge check: no cylinder is judged by it.", cancel);
     }
 
     /// <summary>Says in which order the cylinders are tested.</summary>
@@ -250,7 +250,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         Test = answer.Test;
         Cylinder = null;
-        return await AfterAsync(who, null, b => b.Cylinder, "Order kept.", cancel);
+        return await AfterAsync(who, null, b => b.Cylinder, "Order saved.", cancel);
     }
 
     /// <summary>Says how many compressions each cylinder was given, where a reading does not say its own.</summary>
@@ -298,7 +298,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             return await RefusedAsync(who, answer, b => b, cancel);
         }
         Test = answer.Test;
-        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, "Conditions kept.", cancel);
+        return await AfterAsync(who, bench.Cylinder, _ => bench.Cylinder, "Conditions saved.", cancel);
     }
 
     /// <summary>Starts a further dry test, done like this one until said otherwise.</summary>

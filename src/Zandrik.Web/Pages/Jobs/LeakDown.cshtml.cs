@@ -176,7 +176,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             Typed = (supply, held, percent);
         }
-        return await AnswerAsync(answer, $"Cylinder {cylinder} kept. Now listen at every place.", cancel);
+        return await AnswerAsync(answer, $"Cylinder {cylinder} saved. Now listen at every place.", cancel);
     }
 
     /// <summary>What was heard at one place.</summary>

@@ -90,10 +90,15 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         }
         var cylinder = Cylinder ?? 1;
         var when = TypedAt.Of(at, Clock);
+        var noted = (SparkSeen?)seen;
         var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start, (standing, _, before) =>
-            (RunningRules.Forbids(standing.Job.Record) ?? standing.Safety.ForbidsStart) is { } why ? (null, why)
-                : ((before ?? new RunningReading { Cylinder = cylinder }) with { Spark = before?.Spark == seen ? null : seen, At = when, By = Who.Person }, null), Key(entry, $"spark|{cylinder}|{seen}"), when, cancel);
-        return await AnswerAsync(answer, $"Cylinder {cylinder}, spark: {RecordWords.Of(seen)}.", cancel);
+        {
+            // Tapped again it was a slip of the finger.
+            noted = before?.Spark == seen ? null : seen;
+            return (RunningRules.Forbids(standing.Job.Record) ?? standing.Safety.ForbidsStart) is { } why ? (null, why)
+                : ((before ?? new RunningReading { Cylinder = cylinder, At = when, By = Who.Person }) with { Spark = noted }, null);
+        }, Key(entry, $"spark|{cylinder}|{seen}"), when, cancel);
+        return await AnswerAsync(answer, $"Cylinder {cylinder}, spark: {(noted is { } n ? RecordWords.Of(n) : "not noted")}.", cancel);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
