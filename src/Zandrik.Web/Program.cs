@@ -61,7 +61,7 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
 builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = BrokenAnswer.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
-builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]).AddCheck("warm-up", () => WarmUp.IsDone ? HealthCheckResult.Healthy() : HealthCheckResult.Unhealthy("Still warming up."), tags: ["ready"]);
+builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]).AddCheck("warm-up", () => WarmUp.IsDone ? HealthCheckResult.Healthy() : HealthCheckResult.Degraded("Still warming up."), tags: ["ready"]);
 builder.Services.AddResponseCompression(o =>
 {
     o.EnableForHttps = true;
