@@ -34,6 +34,20 @@ public sealed class DryTestStore(ShopDatabase database)
             update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb) where id = @id
             """, new { id, conditions = JsonSerializer.Serialize(conditions, TestRecordJson.Options) }, transaction, cancellationToken: cancel)), cancel);
 
+    /// <summary>What was put right on how a test was done once something had been read, oldest first. What was noted before the first reading is no change.</summary>
+    /// <returns>Who changed it and when, with the test before and after; empty for a test nobody changed, or that the shop has not.</returns>
+    public Task<IReadOnlyList<TestChange>> ChangesAsync(ShopPerson who, int job, long test, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<TestChange>>(who, async (connection, transaction) =>
+        [.. (await connection.QueryAsync<ChangeRow>(new CommandDefinition("""
+            select v.changed_at as at, p.name as by, v.body::text as before, coalesce(lead(v.body) over (order by v.id), t.body)::text as after
+            from test_version v join test t on t.id = v.test_id join job j on j.id = t.job_id left join person p on p.id = v.changed_by
+            where t.id = @test and t.kind = @kind and j.number = @job and v.after_reading
+            order by v.id
+            """, new { test, job, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel)))
+            .Select(r => new TestChange(new Change { At = r.At, By = r.By }, Read(r.Before), Read(r.After)))], cancel);
+
+    private static DryCompressionTest Read(string body) => (DryCompressionTest)JsonSerializer.Deserialize<TestEntry>(body, TestRecordJson.Options)!;
+
     /// <summary>Says how many compressions each cylinder was given, where a reading does not say its own; absent for nobody counted.</summary>
     /// <inheritdoc cref="SetConditionsAsync"/>
     public Task<TestAnswer> SetCountAsync(ShopPerson who, int job, long? test, int? count, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
@@ -156,7 +170,7 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return default;
             }
-            var body = (DryCompressionTest)JsonSerializer.Deserialize<TestEntry>(row.Body, TestRecordJson.Options)!;
+            var body = Read(row.Body);
             var engine = JsonSerializer.Deserialize<EngineSheet>(row.Engine, TestRecordJson.Options)!;
             if (cylinder < 1 || cylinder > engine.Cylinders)
             {
@@ -274,6 +288,14 @@ public sealed class DryTestStore(ShopDatabase database)
 
     // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
     private sealed record Applied(CompressionReading After, string? Beside, bool Measured);
+
+    private sealed record ChangeRow
+    {
+        public DateTimeOffset At { get; init; }
+        public string? By { get; init; }
+        public string Before { get; init; } = "";
+        public string After { get; init; } = "";
+    }
 
     private sealed record HeldTest
     {

@@ -47,6 +47,9 @@ public sealed record Job
     /// <summary>How often the intake was changed since the job was opened; stands in a form, so that it never hides somebody else's change.</summary>
     public int IntakeVersion { get; init; }
 
+    /// <summary>Rows of the tests whose conditions were put right after something was read; <see cref="DryTestStore.ChangesAsync"/> says what.</summary>
+    public IReadOnlySet<long> ChangedSinceRead { get; init; } = new HashSet<long>();
+
     /// <summary>What the shop calls the vehicle by now, where it was renamed since; absent where nobody said which it is.</summary>
     public string? VehicleNow { get; init; }
 
@@ -110,3 +113,9 @@ public sealed record JobFilter
     /// <summary>The last job of the page before; the list goes on after it.</summary>
     public int? After { get; init; }
 }
+
+/// <summary>How a dry test was done, as it stood before and after somebody put it right.</summary>
+/// <param name="Made">Who and when.</param>
+/// <param name="Before">The test as it stood.</param>
+/// <param name="After">The test as it stands since, until the next change.</param>
+public sealed record TestChange(Change Made, DryCompressionTest Before, DryCompressionTest After);

@@ -389,7 +389,11 @@ public sealed class JobStore(ShopDatabase database)
             return [];
         }
         var tests = (await connection.QueryAsync<TestRow>(new CommandDefinition(
-            "select id, job_id, kind, body::text as body from test where job_id = any(@ids) and withdrawn_at is null order by job_id, position",
+            """
+            select t.id, t.job_id, t.kind, t.body::text as body,
+                   exists (select 1 from test_version v where v.test_id = t.id and v.after_reading) as changed_since_read
+            from test t where t.job_id = any(@ids) and t.withdrawn_at is null order by t.job_id, t.position
+            """,
             new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
         var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
             select r.id, r.test_id, r.slot, r.body::text as body, r.beside::text as beside, n.id as superseded_by
@@ -432,6 +436,7 @@ public sealed class JobStore(ShopDatabase database)
             SheetVersionId = job.SheetVersionId,
             CloseReason = job.CloseReason,
             IntakeVersion = job.IntakeVersion,
+            ChangedSinceRead = tests.Where(t => t.ChangedSinceRead).Select(t => t.Id).ToHashSet(),
             VehicleNow = job.VehicleNow,
         };
     }
@@ -498,6 +503,7 @@ public sealed class JobStore(ShopDatabase database)
         public long JobId { get; init; }
         public string Kind { get; init; } = "";
         public string Body { get; init; } = "";
+        public bool ChangedSinceRead { get; init; }
     }
 
     private sealed record FoundRow

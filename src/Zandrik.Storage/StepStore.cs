@@ -82,7 +82,7 @@ public readonly record struct TestAnswer(long? Test, string? Refused = null);
 public sealed class StepStore(ShopDatabase database)
 {
     /// <summary>The list of the leak-down's own preparation.</summary>
-    public const string Leak = "leak";
+    public const string Leak = JobSafety.LeakList;
 
     /// <summary>The list of what is done at the crank.</summary>
     public const string Crank = JobSafety.CrankList;

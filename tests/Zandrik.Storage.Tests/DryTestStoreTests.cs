@@ -116,6 +116,24 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     }
 
     [Fact]
+    public async Task What_is_put_right_after_a_reading_is_kept_with_who_changed_it()
+    {
+        var job = await JobAsync();
+        async Task<long> Set(TestConditions conditions, long? test) => (await db.DryTests.SetConditionsAsync(db.Ostrel, job, test, conditions, PressureUnit.Psi, Now, Cancel)).Test!.Value;
+        var test = await Set(new TestConditions { Throttle = ThrottlePlate.Closed }, null);
+        await Set(new TestConditions { Throttle = ThrottlePlate.Unverified }, test);
+        (await db.DryTests.ChangesAsync(db.Ostrel, job, test, Cancel)).ShouldBeEmpty("nothing was read by then");
+        await EnterAsync(job, 1, 180);
+        await Set(new TestConditions { Throttle = ThrottlePlate.Open }, test);
+        await db.DryTests.SetCountAsync(db.Ostrel, job, test, 6, PressureUnit.Psi, Now, Cancel);
+        var changes = await db.DryTests.ChangesAsync(db.Ostrel, job, test, Cancel);
+        changes.Select(c => (c.Made.By, c.Before.Conditions!.Throttle, c.After.Conditions!.Throttle, c.Before.Count, c.After.Count)).ShouldBe(
+            [("M. Ostrel", ThrottlePlate.Unverified, ThrottlePlate.Open, null, null), ("M. Ostrel", ThrottlePlate.Open, ThrottlePlate.Open, null, 6)]);
+        (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.ChangedSinceRead.ShouldBe([test]);
+        (await db.DryTests.ChangesAsync(db.Stranger, job, test, Cancel)).ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task Another_shop_sees_and_reaches_nothing()
     {
         var job = await JobAsync();

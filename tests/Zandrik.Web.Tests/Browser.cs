@@ -217,14 +217,15 @@ public sealed class Browser : IDisposable
         [.. driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message)];
 
     /// <summary>Violations that axe-core finds on the page: rule, and the first element that breaks it.</summary>
-    public IReadOnlyList<string> Violations()
+    /// <param name="colours">True to look at contrast only: where nothing but the colours differs from a page that was looked at whole.</param>
+    public IReadOnlyList<string> Violations(bool colours = false)
     {
         driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js")));
         var found = (ReadOnlyCollection<object>)driver.ExecuteAsyncScript("""
             const done = arguments[arguments.length - 1];
-            axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
+            axe.run(document, { runOnly: arguments[0] ? { type: "rule", values: ["color-contrast"] } : ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
                .then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0]?.message ?? n.failureSummary)).join(" | "))));
-            """)!;
+            """, colours)!;
         return [.. found.Cast<string>()];
     }
 

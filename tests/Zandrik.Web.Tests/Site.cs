@@ -48,11 +48,40 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
     /// <summary>Makes a database with the demo data; answers the connection string of the application's role.</summary>
     public static async Task<string> MakeDatabaseAsync(string name) => (await MakeAsync(name, demo: true)).Connection;
 
+    // Prepared once as ./start prepares it, then copied.
+    private static readonly SemaphoreSlim One = new(1);
+    private static readonly string Template = $"site_template_{Environment.ProcessId}";
+    private static bool made;
+
     private static async Task<(string Connection, string? FirstLink)> MakeAsync(string name, bool demo)
     {
-        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"create database {name}");
-        var connection = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ZANDRIK_TEST_DB")!) { Database = name }.ConnectionString;
-        return (connection, await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo, TimeProvider.System));
+        static string To(string database) => new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ZANDRIK_TEST_DB")!) { Database = database }.ConnectionString;
+        var postgres = TestDatabase.OwnerOf("postgres");
+        if (!demo)
+        {
+            await TestDatabase.ExecuteAsync(postgres, $"create database {name}");
+            return (To(name), await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), To(name), demo, TimeProvider.System));
+        }
+        await One.WaitAsync();
+        try
+        {
+            if (!made)
+            {
+                await TestDatabase.ExecuteAsync(postgres, $"create database {Template}");
+                await Preparation.PrepareAsync(TestDatabase.OwnerOf(Template), To(Template), demo, TimeProvider.System);
+                // A database that is copied has nobody connected to it.
+                NpgsqlConnection.ClearAllPools();
+                await TestDatabase.ExecuteAsync(postgres, $"alter database {Template} allow_connections false");
+                await TestDatabase.ExecuteAsync(postgres, $"select pg_terminate_backend(pid, 10000) from pg_stat_activity where datname = '{Template}'");
+                made = true;
+            }
+            await TestDatabase.ExecuteAsync(postgres, $"create database {name} template {Template}");
+        }
+        finally
+        {
+            One.Release();
+        }
+        return (To(name), null);
     }
 
     /// <summary>Takes the database away from the running server, or gives it back.</summary>

@@ -151,7 +151,9 @@ public sealed class EngineDiagnosis
 
     private IEnumerable<ValidityNote> AfterInference()
     {
-        var off = job.Cylinders.Select((c, i) => (c, i)).Where(x => x.c.Leak is { LnRatio: not null, LossPercent: >= 60 }
+        // Nothing else that says it seals: then nothing contradicts the loss. Readings that lie apart are already asked for again.
+        var off = job.Cylinders.Select((c, i) => (c, i)).Where(x => x.c.Leak is { LnRatio: not null, LossPercent: >= 60 } && (x.c.LnDry is not null || x.c.Relative is not null)
+            && job.LeakDown?.Cylinders[x.i].Disagrees != true
             && posterior.Of(x.i, Fault.Sound) + posterior.Of(x.i, Fault.TestError) + posterior.Of(x.i, Fault.IntakeNotOpening) + posterior.Of(x.i, Fault.ExhaustNotOpening) > 0.6).Select(x => x.c.Cylinder).ToList();
         if (off.Count > 0)
         {

@@ -86,6 +86,26 @@ internal static class RepairActions
         }
     }
 
+    // Every cylinder seals: where else the complaint may come from, without what was ruled out.
+    private static string Elsewhere(JobEvidence job)
+    {
+        if (string.IsNullOrWhiteSpace(job.Record.Complaint) && job.Seen.Count == 0)
+        {
+            return "Compression is good.";
+        }
+        List<string> places = [];
+        if (!job.Diesel && !RuledOutList.Has(job.Record, RuledOutItem.Spark))
+        {
+            places.Add("ignition");
+        }
+        if (!RuledOutList.Has(job.Record, RuledOutItem.Fuel))
+        {
+            places.Add("fuel");
+        }
+        places.Add("air");
+        return $"Compression is good: look at {(places.Count > 1 ? $"{string.Join(", ", places[..^1])} and {places[^1]}" : places[0])} for the complaint.";
+    }
+
     public static IReadOnlyList<ActionAdvice> Of(JobEvidence job, EngineDiagnosis said)
     {
         var found = new List<(RepairAction Action, string Says, string[] Checks, int? Cylinder)>();
@@ -187,7 +207,7 @@ internal static class RepairActions
         }
         if (found.Count == 0)
         {
-            Add(said.State == EngineState.Watch ? RepairAction.Watch : RepairAction.None, said.State == EngineState.Watch ? "Retest after a distance, the same way." : "It seals: look at ignition, fuel and air for the complaint.", []);
+            Add(said.State == EngineState.Watch ? RepairAction.Watch : RepairAction.None, said.State == EngineState.Watch ? "Retest after a distance, the same way." : Elsewhere(job), []);
         }
         return [.. found.GroupBy(f => (f.Action, f.Says)).Select(g =>
         {

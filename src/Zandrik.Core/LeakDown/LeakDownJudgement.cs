@@ -172,7 +172,7 @@ internal sealed class LeakDownJudge
             LeakDoubt.CheckValveLeftIn => "nothing lost: check valve in the hose?",
             LeakDoubt.SupplyNotSet => "supply not set",
             LeakDoubt.LossWithoutPlace => "heard nowhere",
-            _ => finding.AfterOil && !judged.AfterOil ? "with oil: the dry one is judged" : "read again",
+            _ => finding.AfterOil && !judged.AfterOil ? "with oil: the dry one is judged" : "a later reading stands",
         };
 
     private LeakDownFinding Measure(LeakDownReading reading)

@@ -27,14 +27,7 @@ public static class OwnerParagraph
         {
             Relative(relative, record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent, says);
         }
-        if (dryTest is null)
-        {
-            if (relative is null)
-            {
-                says.Add("No compression reading has been taken yet.");
-            }
-        }
-        else
+        if (dryTest is not null)
         {
             Dry(DryJudgement.Of(engine, dryTest, record.JudgeBy), engine.Cylinders, says);
         }
@@ -54,12 +47,16 @@ public static class OwnerParagraph
         {
             if (test is CombustionGasTest { Result: CombustionGasResult.Positive })
             {
-                says.Add("The cooling water contains combustion gas, so a cylinder leaks into the cooling system.");
+                says.Add("The coolant contains combustion gas, so a cylinder leaks into the cooling system.");
             }
             else if (test is CombustionGasTest { Result: CombustionGasResult.Negative })
             {
-                says.Add("No combustion gas was found in the cooling water.");
+                says.Add("No combustion gas was found in the coolant.");
             }
+        }
+        if (says.Count == 0)
+        {
+            says.Add("No compression reading has been taken yet.");
         }
         if (dryTest is not null)
         {
@@ -87,15 +84,28 @@ public static class OwnerParagraph
         {
             says.Add("Something in the way of testing held all the readings down, so they are compared with each other only, and the test should be repeated.");
         }
+        if (cylinders > 1 && judged.Measured == 1 && low.Count == 0)
+        {
+            says.Add($"So far only {Named([judged.Cylinders.First(c => c.State != CylinderState.Untested).Cylinder], lower: true)} has been measured, so there is nothing to compare it with.");
+            return;
+        }
         if (low.Count == 0 && watch.Count == 0 && high.Count == 0 && sound.Count > 0)
         {
             says.Add(sound.Count == cylinders ? "All of them are as they should be." : $"{Named(sound)} {(sound.Count == 1 ? "is" : "are")} as {(sound.Count == 1 ? "it" : "they")} should be.");
         }
         else
         {
-            if (low.Count > 0)
+            // Close to the others and yet under the limit: then the limit says it, and not the others.
+            var lowestSound = judged.Cylinders.Where(c => c.State == CylinderState.Sound).Min(c => c.JudgedPa);
+            var under = judged.Cylinders.Where(c => c.UnderMinimum && low.Contains(c.Cylinder) && !(c.JudgedPa < 0.9 * lowestSound)).Select(c => c.Cylinder).ToList();
+            var less = low.Except(under).ToList();
+            if (under.Count > 0)
             {
-                says.Add($"{Named(low)} {(low.Count == 1 ? "builds" : "build")} up clearly less than {(sound.Count > 0 ? "the others" : "it should")}.");
+                says.Add($"{Named(under)} {(under.Count == 1 ? "builds" : "build")} up less than the maker's minimum.");
+            }
+            if (less.Count > 0)
+            {
+                says.Add($"{Named(less)} {(less.Count == 1 ? "builds" : "build")} up clearly less than {(sound.Count > 0 ? "the others" : less.Count == 1 ? "it should" : "they should")}.");
             }
             if (watch.Count > 0)
             {
@@ -121,6 +131,11 @@ public static class OwnerParagraph
         var found = judged.Cylinders.Where(f => f.State is LeakState.Watch or LeakState.Bad).ToList();
         foreach (var f in found)
         {
+            if (f.Disagrees)
+            {
+                says.Add($"Compressed air put into cylinder {f.Cylinder} was lost by very different amounts each time, so that has to be measured again before it says anything.");
+                continue;
+            }
             var share = Math.Round(f.Percent!.Value / 5) * 5;
             var text = $"Compressed air put into cylinder {f.Cylinder} was lost by {(share >= 95 ? "nearly all" : $"about {share.ToString("0", CultureInfo.CurrentCulture)} percent")}";
             says.Add(f.Air.Places.Count > 0 ? $"{text}, heard most at {string.Join(" and ", f.Air.Places.Where(p => p.Strength == f.Air.Places[0].Strength).Select(p => Where(f, p)))}." : text + ".");

@@ -11,12 +11,14 @@ public static class OwnerVerdict
     /// <summary>A few plain sentences.</summary>
     /// <param name="answers">What is said of the engine and its cylinders.</param>
     /// <param name="overruled">True where the people of the shop say other than the program.</param>
-    public static string Of(IReadOnlyList<VerdictAnswer> answers, bool overruled)
+    /// <param name="state">How the program judges the engine; only a sound one is told to have nothing.</param>
+    public static string Of(IReadOnlyList<VerdictAnswer> answers, bool overruled, EngineState state = EngineState.Sound)
     {
         var bad = answers.Where(a => !a.IsNothing).ToList();
         if (bad.Count == 0)
         {
-            return answers.Count < 2 ? "It is too early to say what that means." : "Nothing we measured points to a fault inside the engine.";
+            return answers.Count < 2 || (!overruled && state is EngineState.Inconclusive or EngineState.Faulty) ? "It is too early to say what that means."
+                : !overruled && state == EngineState.Watch ? "No fault is certain; it should be measured again after some time." : "Nothing we measured points to a fault inside the engine.";
         }
         var says = new List<string>();
         foreach (var group in bad.Where(a => overruled || a.Probability > FaultWords.Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(a.Probability!.Value))))

@@ -26,6 +26,9 @@ public sealed class JobSafety
     /// <summary>The list of the reassembly.</summary>
     public const string RefitList = "refit";
 
+    /// <summary>The list of what is opened for a leak-down.</summary>
+    public const string LeakList = "leak";
+
     /// <summary>The list of what is done at the crank.</summary>
     public const string CrankList = "crank";
 
@@ -130,6 +133,10 @@ public sealed class JobSafety
                 case DryCompressionTest or WetCompressionTest when test.Conditions?.Plugs == PlugsRemoved.AllOut && Latest(test) is var (read, at) && read:
                     Out(at, place);
                     break;
+                // The air went in through a plug hole.
+                case LeakDownTest when Latest(test) is var (leaked, at) && leaked:
+                    Out(at, place);
+                    break;
                 case RunningCompressionTest or RelativeCompressionTest when Latest(test) is var (ran, at) && ran:
                     In(at, place);
                     break;
@@ -139,7 +146,7 @@ public sealed class JobSafety
         foreach (var e in events)
         {
             place++;
-            if (e is { List: PrepareList, Done: true } && e.Item == plugs && e.Way != "one-at-a-time")
+            if (e is { List: PrepareList or LeakList, Done: true } && e.Item == plugs && e.Way != "one-at-a-time")
             {
                 Out(e.At, place);
             }
@@ -147,7 +154,7 @@ public sealed class JobSafety
             {
                 Out(e.At, place);
             }
-            else if ((e.List == RefitList && e.Item == plugs && e.Done) || (e is { List: PrepareList, Done: false } && e.Item == plugs))
+            else if ((e.List == RefitList && e.Item == plugs && e.Done) || (e is { List: PrepareList or LeakList, Done: false } && e.Item == plugs))
             {
                 In(e.At, place);
             }
@@ -166,6 +173,7 @@ public sealed class JobSafety
         {
             DryCompressionTest t => t.Readings ?? [],
             WetCompressionTest t => t.Readings ?? [],
+            LeakDownTest t => t.Readings ?? [],
             RunningCompressionTest t => t.Readings ?? [],
             RelativeCompressionTest t => t.Readings ?? [],
             _ => [],

@@ -102,7 +102,7 @@ public sealed record VerdictSnapshot
             Next = said.Next,
             Actions = said.Actions,
             Cautions = OpeningCautions.For(record.Engine, said.Actions.Select(a => a.Action)),
-            Owner = OwnerParagraph.Of(record) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false),
+            Owner = OwnerParagraph.Of(record) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false, said.State),
         };
     }
 

@@ -35,18 +35,19 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
         {
             return (null, "The picture has over 60 megapixels: take a smaller one.");
         }
-        using var read = Decode(codec, out var tooLarge);
+        var read = Decode(codec, out var tooLarge);
         if (read is null)
         {
             return (null, tooLarge ? $"A picture of this kind may have {MostPixelsWhole / 1_000_000} megapixels: take a smaller one, or save it as JPEG." : none);
         }
-        using var upright = Upright(read, codec.EncodedOrigin);
-        using var picture = Within(upright, LongestSide);
-        using var small = Within(upright, ThumbnailSide);
+        // Made small before it is turned: two of full size would be in memory else.
+        using var fit = Within(read, LongestSide);
+        read.Dispose();
+        using var picture = Upright(fit, codec.EncodedOrigin);
+        using var small = Within(picture, ThumbnailSide);
         return (new PlugPicture(Jpeg(picture, 82), Jpeg(small, 78), picture.Width, picture.Height), null);
     }
 
-    // Unpacked no larger than it is kept, as far as its format allows that.
     /// <summary>How many points a picture has, by its header; 0 for what is no picture.</summary>
     /// <param name="file">The file.</param>
     public static long Points(byte[] file)
@@ -55,6 +56,7 @@ public sealed record PlugPicture(byte[] Picture, byte[] Thumbnail, int Width, in
         return codec is null ? 0 : (long)codec.Info.Width * codec.Info.Height;
     }
 
+    // Unpacked no larger than it is kept, as far as its format allows that.
     private static SKBitmap? Decode(SKCodec codec, out bool tooLarge)
     {
         var (width, height) = (codec.Info.Width, codec.Info.Height);

@@ -1,10 +1,14 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Checks;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
+using Zandrik.Web.Pages.Jobs;
 
 namespace Zandrik.Web.Pages;
 
@@ -62,7 +66,10 @@ public enum BayState
 /// <param name="Verdict">The verdict that was signed and stands; absent for none.</param>
 public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture, VerdictLine? Verdict)
 {
-    public BayState State => Verdict is not null ? BayState.Signed : Judged.Measured == 0 && Judged.Questions.Count == 0 ? BayState.Waiting
+    /// <summary>What all tests say, where only others than the dry one have been done; absent else.</summary>
+    public EngineDiagnosis? Otherwise { get; init; }
+
+    public BayState State => Verdict is not null ? BayState.Signed : Otherwise is not null ? BayState.BeingMeasured : Judged.Measured == 0 && Judged.Questions.Count == 0 ? BayState.Waiting
         : Judged.Measured < Judged.Cylinders.Count ? BayState.BeingMeasured
         : BayState.ToDecide;
 
@@ -75,15 +82,22 @@ public sealed record Bay(Job Job, DryJudgement Judged, ColumnsPicture Picture, V
     };
 
     /// <summary>What the board says of the job: what was signed, else what the dry test says.</summary>
-    public string Headline => Verdict?.Headline ?? Judged.Headline;
+    public string Headline => Verdict?.Headline ?? Otherwise?.Headline ?? Judged.Headline;
 
     /// <summary>What it needs next.</summary>
-    public string Next => Verdict is { } v ? $"signed by {v.By}" : $"next: {Judged.WaitsFor}";
+    public string Next => Verdict is { } v ? $"signed by {v.By}" : $"next: {(Otherwise?.Next is { Count: > 0 } next ? JudgementLinks.NameOf(next[0].Kind) : Judged.WaitsFor)}";
+
+    /// <summary>How the headline is coloured.</summary>
+    public CylinderState Worst => Otherwise?.Cylinders.Max(c => c.State) ?? Judged.Worst;
 
     public static Bay Of(Job job, VerdictLine? verdict)
     {
         var test = job.LatestDry.Test ?? new DryCompressionTest { Unit = job.Unit };
         var judged = DryJudgement.Of(job.Record.Engine, test, job.Record.JudgeBy, job.Unit);
-        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit), verdict);
+        var only = judged is { Measured: 0, Questions.Count: 0 } && (job.Record.Tests ?? []).Any(t => t is not (DryCompressionTest or WetCompressionTest) && (RecordRules.ReadingsOf(t) > 0 || SupportingCheck.KindOf(t) is not null));
+        return new Bay(job, judged, DryPicture.Of(job.Record.Engine, test, judged, job.Unit), verdict)
+        {
+            Otherwise = only ? EngineDiagnosis.Of(job.Record, ledger: false, JobSafety.Of(job.Record, []), job.Unit) : null,
+        };
     }
 }

@@ -83,6 +83,7 @@ public sealed class NextTestsTests
         next.Kind.ShouldBe("leak-down");
         next.Cylinders.ShouldBe([2]);
         next.Why.ShouldContain("before anything is opened");
+        said.Validity.ShouldNotContain(v => v.Code == "leak-down-off-tdc", "nothing else was read that says it seals");
         said.Actions.ShouldNotContain(a => a.Action == RepairAction.HeadOff || a.Action == RepairAction.AdjustValves);
     }
 

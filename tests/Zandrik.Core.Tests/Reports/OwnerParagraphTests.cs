@@ -14,6 +14,13 @@ public sealed class OwnerParagraphTests
     private static LeakDownTest Leak(params LeakDownReading[] readings) => new() { Unit = PressureUnit.Psi, Supply = 100, Readings = readings };
 
     [Fact]
+    public void Leak_down_readings_that_disagree_accuse_nothing()
+    {
+        var says = Of(null, Leak(new() { Cylinder = 2, Held = 13 }, new() { Cylinder = 2, Held = 62 }, new() { Cylinder = 2, Held = 13, Heard = [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Clear }] }));
+        says.ShouldBe("Compressed air put into cylinder 2 was lost by very different amounts each time, so that has to be measured again before it says anything.");
+    }
+
+    [Fact]
     public void Nothing_measured_says_only_that() => Of(null).ShouldBe("No compression reading has been taken yet.");
 
     [Fact]
@@ -41,6 +48,8 @@ public sealed class OwnerParagraphTests
         Of(Dry(205, 120, 206, 204)).ShouldContain("Cylinder 2 builds up clearly less than the others. Cylinders 1, 3 and 4 are as they should be.");
         Of(Dry(205, 204, 182, 206)).ShouldContain("Cylinder 3 is a little behind and should be watched.");
         Of(Dry(150, 151, 150, 190)).ShouldContain("Cylinder 4 reads higher than the others, as with deposits in the cylinder.");
+        Of(Dry(158, 157, 148, 156)).ShouldContain("Cylinder 3 builds up less than the maker's minimum. Cylinders 1, 2 and 4 are as they should be.");
+        Of(Dry(205)).ShouldContain("So far only cylinder 1 has been measured, so there is nothing to compare it with.");
         Of(Dry(205, 204)).ShouldContain("Cylinders 3 and 4 have no reading that counts yet.");
     }
 

@@ -50,6 +50,10 @@ public sealed class JobSafetyTests
         back.PlugsAreOut.ShouldBeFalse();
         EngineDiagnosis.Of(Sound, ledger: false, back).Next.ShouldContain(n => n.Kind == "compression-running");
         JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.PrepareList, plugs, "one-at-a-time")]).Offers("compression-running").ShouldBeTrue();
+        // Nobody ticked it, but air went in through a plug hole.
+        var leaked = JobSafety.Of(Whiteboard.Job("leak 2 85"), []);
+        (leaked.PlugsAreOut, leaked.Offers("relative-compression")).ShouldBe((true, false));
+        JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.LeakList, plugs)]).Offers("relative-compression").ShouldBeFalse();
     }
 
     [Fact]

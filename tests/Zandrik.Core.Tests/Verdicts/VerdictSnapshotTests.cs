@@ -82,6 +82,9 @@ public sealed class VerdictSnapshotTests
         Of(new VerdictAnswer(2, Fault.Rings, null, 0.6)).ShouldContain("This probably means");
         Of(new VerdictAnswer(2, Fault.Rings, null, 0.4)).ShouldBe("Why cylinder 2 reads as it does cannot be said yet: more has to be measured before anything is opened.");
         Of().ShouldBe("It is too early to say what that means.");
+        VerdictAnswer[] sealing = [new(null, Fault.None), new(2, Fault.Sound)];
+        OwnerVerdict.Of(sealing, overruled: false, EngineState.Inconclusive).ShouldBe("It is too early to say what that means.");
+        OwnerVerdict.Of(sealing, overruled: true, EngineState.Inconclusive).ShouldStartWith("Nothing we measured points");
         foreach (var fault in VerdictAnswer.OfCylinder.Concat(VerdictAnswer.OfEngine).Where(f => f is not (Fault.Sound or Fault.None)))
         {
             OwnerVerdict.Of([new VerdictAnswer(null, Fault.None), new VerdictAnswer(1, fault)], overruled: true).ShouldNotContain("nothing");

@@ -40,6 +40,22 @@ public sealed class JobApiTests(Site site) : IClassFixture<Site>
     }
 
     [Fact]
+    public async Task A_job_measured_in_another_way_than_dry_does_not_wait_for_its_first_reading()
+    {
+        var made = await PostAsync("""
+            { "format": "zandrik-test-record", "version": 1, "vehicle": { "label": "Only air" }, "engine": { "cylinders": 4 },
+              "tests": [ { "kind": "leak-down", "readings": [ { "cylinder": 2, "leakPercent": 85, "heard": [ { "at": "exhaust", "strength": "strong" } ] } ] } ] }
+            """);
+        made.StatusCode.ShouldBe(HttpStatusCode.Created);
+        using var client = await SignedIn.ClientAsync(site.Address);
+        var bay = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await client.GetStringAsync(new Uri("/", UriKind.Relative), Cancel))
+            .QuerySelectorAll(".bay-link").Single(b => b.TextContent.Contains("Only air", StringComparison.Ordinal)).TextContent;
+        bay.ShouldContain("Cylinder 2");
+        bay.ShouldNotContain("Nothing measured");
+        bay.ShouldNotContain("first reading");
+    }
+
+    [Fact]
     public async Task Bad_fields_are_problem_details_with_their_pointers()
     {
         var answer = await PostAsync(Small.Replace("4 }", "4, \"fuel\": \"steam\", \"firingOrder\": 7 }", StringComparison.Ordinal));

@@ -175,9 +175,13 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         using var other = await SignedIn.ClientAsync(site.Address, "hallan");
         (await other.PostFormAsync($"{job}?handler=Conditions", ("Battery", "charger"))).IsSuccessStatusCode.ShouldBeTrue();
         browser.Send("select[name=Plugs]", "all out");
-        browser.UntilText("#pad-message", "Conditions saved");
+        browser.Find(".condition.noted select[name=Plugs]");
         var conditions = (await RecordAsync(job))["tests"]![0]!["conditions"]!;
         ((string)conditions["throttle"]!, (string)conditions["battery"]!, (string)conditions["plugs"]!).ShouldBe(("open", "charger", "all-out"));
+        // Something was read before: who put what right is said where it was put right.
+        browser.Click("details.changes summary");
+        browser.UntilText("[data-changes]", "M. Ostrel: Throttle: not noted, now seen open.");
+        browser.UntilText("[data-changes]", "T. Hallan: Battery: not noted, now on charger.");
         browser.Type("[name=count]", "6");
         browser.Press(Keys.Tab);
         browser.UntilText("#pad-message", "6 compressions each");

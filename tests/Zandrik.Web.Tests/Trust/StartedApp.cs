@@ -59,6 +59,38 @@ public sealed class StartedApp : IAsyncLifetime
         _ = script.StandardError.ReadToEndAsync(Cancel);
     }
 
+    /// <summary>
+    /// Lets the database write nothing more, as on a full disk: its files may not grow past a few pages, which PostgreSQL takes for a full disk and ends itself. The script
+    /// is held meanwhile, because on a disk that stays full whatever it starts ends as well.
+    /// </summary>
+    /// <param name="full">False to make room again.</param>
+    public void Disk(bool full)
+    {
+        if (full && DatabasePid is { } pid)
+        {
+            Run("kill", "-STOP", $"{script!.Id}");
+            var children = Run("pgrep", "-P", $"{pid}").Split('\n', StringSplitOptions.RemoveEmptyEntries);
+            foreach (var process in children.Prepend($"{pid}"))
+            {
+                // A limit is set by whoever the process belongs to.
+                string[] limit = ["prlimit", "--pid", process, "--fsize=65536:"];
+                _ = Environment.UserName == "root" ? Run("runuser", ["-u", "postgres", "--", .. limit]) : Run(limit[0], limit[1..]);
+            }
+        }
+        else
+        {
+            Run("kill", "-CONT", $"{script!.Id}");
+        }
+    }
+
+    private static string Run(string program, params string[] arguments)
+    {
+        using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, WorkingDirectory = "/" })!;
+        var said = process.StandardOutput.ReadToEnd();
+        process.WaitForExit();
+        return said;
+    }
+
     /// <summary>Ends a process without warning.</summary>
     public static void Kill(int pid) => Process.Start("kill", ["-9", pid.ToString(CultureInfo.InvariantCulture)]).WaitForExit();
 
@@ -67,6 +99,7 @@ public sealed class StartedApp : IAsyncLifetime
     {
         if (script is { HasExited: false })
         {
+            Disk(full: false);
             Process.Start("kill", ["-TERM", script.Id.ToString(CultureInfo.InvariantCulture)]).WaitForExit();
             script.WaitForExit(TimeSpan.FromSeconds(30));
         }

@@ -1,4 +1,5 @@
 using Zandrik.Core.Conditions;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Web.Front;
 
@@ -69,6 +70,23 @@ public sealed class ConditionsForm
             choices.RemoveAt(1);
         }
         return choices;
+    }
+
+    /// <summary>What differs between a test as it stood and as it stands: "Throttle: shut, now seen open". Empty where nothing a person can note differs.</summary>
+    /// <param name="before">As it stood.</param>
+    /// <param name="after">As it stands.</param>
+    public static IReadOnlyList<string> Differences(DryCompressionTest before, DryCompressionTest after)
+    {
+        static IEnumerable<(string Label, string Says)> Noted(DryCompressionTest test) =>
+        [
+            .. Choices(test.Conditions, throttled: true, []).Select(c => (c.Label, c.Words.FirstOrDefault(w => w.Word == c.Now).Text ?? "not noted")),
+            ("Barometer", test.Conditions?.BarometricKPa is { } kPa ? $"{TypedFields.Text(kPa)} kPa" : "not noted"),
+            ("Gauge", test.Tester is { } gauge ? gauge.Label ?? "no name" : "not noted"),
+            ("Compressions each", test.Count is { } count ? $"{count}" : "not noted"),
+            ("Order", test.TestOrder is { } order ? CylinderList.Text(order) : "as the plan says"),
+            ("This test", test.Role == TestRole.GaugeCheck ? "is a gauge check" : "judges the engine"),
+        ];
+        return [.. Noted(before).Zip(Noted(after)).Where(p => p.First.Says != p.Second.Says).Select(p => $"{p.First.Label}: {p.First.Says}, now {p.Second.Says}")];
     }
 
     private static string Of<T>(T? member)

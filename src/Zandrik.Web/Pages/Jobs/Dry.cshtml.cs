@@ -28,6 +28,18 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) =>
         await ShowAsync(visitor.Person, b => b, cancel);
 
+    /// <summary>What was put right on how the test was done after something had been read: who, when, what it was and is.</summary>
+    public async Task<IActionResult> OnGetChangesAsync(CancellationToken cancel)
+    {
+        if (Test is not { } test)
+        {
+            return NotFound();
+        }
+        var who = visitor.Person;
+        return Partial("_TestChanges", (await tests.ChangesAsync(who, Number, test, cancel)).SelectMany(c => ConditionsForm.Differences(c.Before, c.After)
+            .Select(says => $"{ShopText.Time(c.Made.At, who)}, {c.Made.By ?? "a script"}: {says}.")).ToList());
+    }
+
     /// <summary>One entry of the pad.</summary>
     /// <param name="value">What was typed.</param>
     /// <param name="kind">What it is meant as.</param>

@@ -228,6 +228,7 @@
     if (part.dataset?.caution) remember(cautionKey + part.dataset.caution, part.open ? "open" : "read");
     else if (part.id === "key-help" || part.id === "more") open[`#${part.id}`] = part.open;
     else if (part.classList?.contains("numbers")) open[".numbers"] = part.open;
+    else if (part.classList?.contains("changes")) open[".changes"] = part.open;
   }, true);
 
   document.addEventListener("change", event => {

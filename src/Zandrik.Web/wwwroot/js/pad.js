@@ -246,6 +246,8 @@
     Object.assign(stand, { cylinder, kind: "Reading" });
     message("", false);
     force();
+    // The tap took the focus to the column: figures typed before the server answers belong in the pad.
+    field().focus({ preventScroll: true });
     look();
   }
 
