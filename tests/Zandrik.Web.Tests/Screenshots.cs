@@ -53,6 +53,10 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
             Tick("[data-air-on]", "[data-air-off]");
         });
         Take("leak-down-phone", "/jobs/8/leak-down", 390, 844);
+        // Under air nothing else is open.
+        browser.Size(1280, 800);
+        browser.Open(site.Address + "/jobs/8/leak-down?cylinder=3");
+        Tick("[data-air-off]", "[data-air-on]");
         Take("wet", "/jobs/8/wet?cylinder=3", 1280, 1000, before: () =>
         {
             Tick("[data-oil]", ".soak");

@@ -266,7 +266,7 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         // Typed again under the same air it was the same reading, put right; under new air it is another one.
         taken.Select(r => (r.Contains("33 %"), r.Contains("21 %"))).ShouldBe([(true, false), (false, true), (false, false)], "and 20 % of cylinder 2");
         taken.Count(r => r.Contains("yes")).ShouldBe(2, "one of each cylinder");
-        taken[0].ShouldContain("no: read again");
+        taken[0].ShouldContain("no: a later reading stands");
         // Left out with its reason it stays on record, and the one before is judged.
         browser.Click("[data-taken] tbody tr:nth-child(2) summary");
         browser.Click("[data-taken] tbody tr:nth-child(2) .strike button");
