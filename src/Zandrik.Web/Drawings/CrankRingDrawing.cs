@@ -13,7 +13,7 @@ namespace Zandrik.Web.Drawings;
 /// </summary>
 public static class CrankRingDrawing
 {
-    private const double Middle = 170, Radius = 116, Outside = 157;
+    private const double Middle = 170, Radius = 116, Outside = 162;
 
     /// <summary>The drawing.</summary>
     /// <param name="schedule">The engine's schedule.</param>
@@ -24,7 +24,7 @@ public static class CrankRingDrawing
     {
         var svg = new StringBuilder(4096);
         var says = at is { } here ? to is { } there ? schedule.Says(here, there) : $"The crank is at cylinder {here}." : "It is not said yet where the crank is.";
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"-14 0 368 340\" role=\"img\" aria-label=\"Crank ring, two turns once round. {says}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"-20 0 380 340\" role=\"img\" aria-label=\"Crank ring, two turns once round. {says}\">");
         svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"ring\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"{Radius}\"/>");
         if (at is { } now)
         {
