@@ -65,12 +65,14 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
             var body = mutation.Document(mutation.Of(records));
             // Judged each time; kept and looked at on every page now and then.
             var keep = seed % 12 == 0;
+            // Somebody's name may be NaN; a figure may not.
+            var named = Encoding.UTF8.GetString(body).Contains("\"NaN", StringComparison.Ordinal);
             var answer = await AskAsync(site.Api, $"record {seed}", () => Json(keep ? "/api/v1/jobs" : "/api/v1/diagnosis", body));
             if (answer is { StatusCode: HttpStatusCode.OK or HttpStatusCode.Created })
             {
                 taken++;
                 var text = await answer.Content.ReadAsStringAsync(Cancel);
-                text.ShouldNotContain("NaN");
+                (named || !text.Contains("NaN", StringComparison.Ordinal)).ShouldBeTrue($"record {seed}: {text}");
                 if (keep)
                 {
                     var job = (int)JsonNode.Parse(text)!["id"]!;
@@ -78,7 +80,7 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
                     {
                         var html = await AskAsync(client, $"record {seed} {page}", () => new HttpRequestMessage(HttpMethod.Get, At($"/jobs/{job}/{page}")));
                         var shown = await html!.Content.ReadAsStringAsync(Cancel);
-                        if (shown.IndexOf("NaN", StringComparison.Ordinal) is >= 0 and var nan && !shown[nan..].StartsWith("NaN&", StringComparison.Ordinal))
+                        if (!named && shown.IndexOf("NaN", StringComparison.Ordinal) is >= 0 and var nan && !shown[nan..].StartsWith("NaN&", StringComparison.Ordinal))
                         {
                             wrong.Add($"record {seed} {page}: {shown[Math.Max(0, nan - 200)..Math.Min(shown.Length, nan + 60)]}");
                         }
