@@ -57,7 +57,7 @@ public sealed record DryJudgement
         {
             var missing = Cylinders.Where(c => c is { State: CylinderState.Untested, InQuestion: false }).Select(c => c.Cylinder).ToList();
             var oiled = Cylinders.Where(c => c.IsOverOil).Select(c => c.Cylinder).ToList();
-            return IsGaugeCheck ? "Nothing: it compares gauges"
+            return IsGaugeCheck ? "The dry test itself: this one compares gauges"
                 : oiled.Count > 0 && missing.Count == 0 ? $"Run and clear, then dry reading of {CylinderList.Sentence(oiled)}"
                 : Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
                 : missing.Count == Cylinders.Count ? "The first reading"

@@ -107,7 +107,7 @@ internal sealed class Ledger
                 var air = job.LeakDown?.Cylinders[index].Air;
                 return ("leak-down-heard", air is { Listened: true } ? air.Says : "heard at the others", Place<LeakDownTest>());
             case EvidenceStage.Wet:
-                return ("wet-excess-gain", c.LnWet is { } wet ? $"oil raised it {FaultWords.Percent(Math.Exp(wet) - Math.Exp(job.Nodes.SoundGain))} more than a sound cylinder" : "wet of the others", Place<WetCompressionTest>());
+                return ("wet-excess-gain", c.LnWet is { } wet ? OilRaised(Math.Exp(wet) - Math.Exp(job.Nodes.SoundGain)) : "wet of the others", Place<WetCompressionTest>());
             case EvidenceStage.Running:
                 return ("running", c.LnIdle is not null || c.LnSnap is not null
                     ? string.Join(", ", new[] { c.LnIdle is { } i ? $"idle {Ratio(i)}" : null, c.LnSnap is { } s ? $"snap {Ratio(s)}" : null }.OfType<string>()) + " of what a sound cylinder gives"
@@ -119,6 +119,8 @@ internal sealed class Ledger
                 return ("combustion-gas", $"combustion gas in the coolant: {RecordWords.Of(job.Gas!.Value)}", Place<CombustionGasTest>());
         }
     }
+
+    private static string OilRaised(double more) => FaultWords.Percent(Math.Abs(more)) is var by && by == FaultWords.Percent(0) ? "oil raised it as much as a sound cylinder" : $"oil raised it {by} {(more > 0 ? "more" : "less")} than a sound cylinder";
 
     private string Slips() => job.Slip is null ? "" : ", weighed with the slip that is recorded";
 

@@ -79,6 +79,11 @@ public static class OwnerParagraph
         says.Add(cylinders == 1
             ? "We measured how much pressure the engine's cylinder builds up while the starter turns it."
             : $"We measured how much pressure each of the engine's {cylinders} cylinders builds up while the starter turns it.");
+        // "As they should be" needs a limit that holds: an even engine may be evenly worn.
+        var known = judged.Minimum?.Limits == AbsoluteLimits.Apply;
+        string Good(List<int> sound) => sound.Count == cylinders && cylinders > 1
+            ? known ? "All of them are as they should be." : "None of them stands out; whether all are as high as they should be is not judged."
+            : known ? $"{Named(sound)} {(sound.Count == 1 ? "is as it" : "are as they")} should be." : cylinders > 1 ? $"{Named(sound)} {(sound.Count == 1 ? "does" : "do")} not stand out." : "Whether it is as high as it should be is not judged.";
         var (low, watch, sound, high, missing) = (In(CylinderState.Low, CylinderState.Dead), In(CylinderState.Watch), In(CylinderState.Sound), In(CylinderState.High), In(CylinderState.Untested));
         if (judged.Minimum?.Limits == AbsoluteLimits.Withheld || judged.Fall is not null)
         {
@@ -91,7 +96,7 @@ public static class OwnerParagraph
         }
         if (low.Count == 0 && watch.Count == 0 && high.Count == 0 && sound.Count > 0)
         {
-            says.Add(sound.Count == cylinders ? "All of them are as they should be." : $"{Named(sound)} {(sound.Count == 1 ? "is" : "are")} as {(sound.Count == 1 ? "it" : "they")} should be.");
+            says.Add(Good(sound));
         }
         else
         {
@@ -117,7 +122,7 @@ public static class OwnerParagraph
             }
             if (sound.Count > 0)
             {
-                says.Add($"{Named(sound)} {(sound.Count == 1 ? "is" : "are")} as {(sound.Count == 1 ? "it" : "they")} should be.");
+                says.Add(Good(sound));
             }
         }
         if (missing.Count > 0)

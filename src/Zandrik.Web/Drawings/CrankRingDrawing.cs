@@ -28,12 +28,13 @@ public static class CrankRingDrawing
         svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"ring\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"{Radius}\"/>");
         if (at is { } now)
         {
+            // The throw lies under the words, which cut it where they cross.
+            var (px, py) = Place(schedule, schedule.AngleOf(now), Radius - 24);
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"throw\" d=\"M{Middle} {Middle}L{px:0.#} {py:0.#}\"/><circle class=\"hub\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"7\"/>");
             foreach (var station in schedule.Stations.Where(s => s.Cylinder != now))
             {
                 Way(svg, schedule, now, station.Cylinder, station.Cylinder == to);
             }
-            var (px, py) = Place(schedule, schedule.AngleOf(now), Radius - 24);
-            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"throw\" d=\"M{Middle} {Middle}L{px:0.#} {py:0.#}\"/><circle class=\"hub\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"7\"/>");
         }
         var size = schedule.Stations.Count > 8 ? 14 : 20;
         foreach (var station in schedule.Stations)

@@ -49,5 +49,6 @@ public sealed class GaugeComparisonTests
         judged.Headline.ShouldContain("no cylinder is judged by it");
         judged.Cylinders.ShouldAllBe(c => c.State == CylinderState.Untested);
         (judged.Cylinders[0].Value!.Value.Value, judged.Cylinders[0].Says, judged.Measured).ShouldBe((150, "Gauge check: not judged.", 0));
+        judged.WaitsFor.ShouldBe("The dry test itself: this one compares gauges");
     }
 }

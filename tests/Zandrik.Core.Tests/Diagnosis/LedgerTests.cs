@@ -47,6 +47,12 @@ public sealed class LedgerTests
     public void A_slip_on_record_is_named_in_the_line_it_weighs_in() =>
         Suspect("petrol 4; with throttle-closed; dry 170 168 95 169", 3, Fault.ExhaustValve).Evidence.First(e => e.Finding == "dry").Says.ShouldEndWith("weighed with the slip that is recorded");
 
+    [Theory]
+    [InlineData(150, " more than a sound cylinder")]
+    [InlineData(131, "oil raised it 4 % less than a sound cylinder")]
+    public void Oil_that_raised_it_less_than_a_sound_one_is_called_less(double wet, string says) =>
+        Suspect($"petrol 4; dry 190 188 131 191; wet 3 {wet}", 3, wet > 140 ? Fault.Rings : Fault.ExhaustValve).Evidence.First(e => e.Finding == "wet-excess-gain").Says.ShouldEndWith(says);
+
     [Fact]
     public void Nothing_lighter_than_three_tenths_of_a_deciban_has_a_line_of_its_own()
     {

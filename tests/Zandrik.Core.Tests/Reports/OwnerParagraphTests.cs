@@ -54,6 +54,15 @@ public sealed class OwnerParagraphTests
     }
 
     [Fact]
+    public void Nothing_is_as_it_should_be_where_no_limit_says_so()
+    {
+        var shut = Proper with { Throttle = ThrottlePlate.Closed };
+        Of(Dry(shut, 170, 171, 169, 172)).ShouldContain("None of them stands out; whether all are as high as they should be is not judged.");
+        Of(Dry(shut, 170, 120, 169, 172)).ShouldContain("Cylinders 1, 3 and 4 do not stand out.");
+        Of(Dry(shut, 170, 171, 169, 172)).ShouldNotContain("as they should be.");
+    }
+
+    [Fact]
     public void A_slip_of_the_test_is_told_before_any_cylinder_is_blamed() =>
         Of(Dry(Proper with { Throttle = ThrottlePlate.Closed }, 170, 171, 169, 172)).ShouldContain("the test should be repeated");
 

@@ -54,6 +54,35 @@ public sealed class SafetyFlowTests(Site site) : IClassFixture<Site>
     }
 
     [Fact]
+    public async Task While_liquid_may_stand_in_a_cylinder_getting_it_out_is_the_next_step_everywhere()
+    {
+        var job = await site.JobAsync(Four);
+        using var client = await SignedIn.ClientAsync(site.Address);
+        Task<string> PageAsync(string page) => client.GetStringAsync(new Uri($"/jobs/{job}/{page}", UriKind.Relative), Cancel);
+        (await client.PostFormAsync($"/jobs/{job}/plugs?cylinder=2", ("signs", "coolant-wet"))).EnsureSuccessStatusCode();
+        foreach (var page in new[] { "dry", "leak-down", "wet", "running", "judgement", "liquid", "checks/fluids" })
+        {
+            (await PageAsync(page)).ShouldContain("data-card-next=\"liquid-out\"", customMessage: page);
+        }
+        (await PageAsync("dry")).ShouldContain("next: get the liquid out");
+        var signs = System.Text.RegularExpressions.Regex.Match(await PageAsync("liquid"), "name=\"signs\" value=\"([^\"]+)\"").Groups[1].Value;
+        foreach (var line in new[] { "plugs-out", "clear", "spun", "dried" })
+        {
+            (await client.PostFormAsync($"/jobs/{job}/liquid?handler=Tick", ("item", line), ("done", "true"), ("signs", signs))).EnsureSuccessStatusCode();
+        }
+        (await PageAsync("judgement")).ShouldNotContain("liquid-out");
+    }
+
+    [Fact]
+    public async Task A_test_that_needs_it_running_says_so_on_an_engine_that_does_not_start()
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        async Task<string> RunningAsync(string seen) => await client.GetStringAsync(new Uri($"/jobs/{await site.JobAsync($$"""{ "engine": { "cylinders": 4, "fuel": "petrol" }, "observations": ["{{seen}}"] }""")}/running", UriKind.Relative), Cancel);
+        (await RunningAsync("no-start")).ShouldContain("it does not start");
+        (await RunningAsync("misfire")).ShouldNotContain("it does not start");
+    }
+
+    [Fact]
     public async Task A_closed_job_takes_nothing_on_any_way_and_is_opened_again()
     {
         var job = await site.JobAsync(Four);

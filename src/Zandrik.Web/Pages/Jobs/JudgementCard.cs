@@ -14,8 +14,8 @@ public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagno
     /// <summary>The verdict that was signed and stands: its answer is the headline then, and Zandrik's stands beside it; absent for none.</summary>
     public VerdictLine? Signed { get; init; }
 
-    /// <summary>The cylinder under air: then the only next step is to shut it off; absent while the air is off.</summary>
-    public int? AirOnAt => Said.Safety.AirOnAt;
+    /// <summary>What has to be seen to before any test; absent for nothing.</summary>
+    public SafetyStep? First => JudgementLinks.BeforeAnyTest(Job.Number, Said.Safety);
 
     // As much as fits beside a pad.
     private const int MostLines = 4;

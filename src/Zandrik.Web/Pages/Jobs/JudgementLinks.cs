@@ -1,5 +1,6 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 using Zandrik.Web.Drawings;
 
 namespace Zandrik.Web.Pages.Jobs;
@@ -22,6 +23,12 @@ public static class JudgementLinks
             _ => $"checks/{kind}",
         };
     }
+
+    /// <summary>What has to be seen to before any test: the air shut off, or liquid got out of a cylinder; absent for nothing.</summary>
+    public static SafetyStep? BeforeAnyTest(int job, JobSafety safety) =>
+        safety.AirOnAt is { } at ? new SafetyStep("air-off", $"Air off at cylinder {at}", $"/jobs/{job}/leak-down?cylinder={at}")
+        : safety.Liquid.IsLocked && !safety.IsClosed ? new SafetyStep("liquid-out", "Get the liquid out", $"/jobs/{job}/liquid")
+        : null;
 
     /// <summary>What a test is called.</summary>
     public static string NameOf(string kind) => kind switch
@@ -56,3 +63,9 @@ public static class JudgementLinks
             .Distinct().Select(w => new BurntWeb(w.First, w.Second, $"Gasket between {w.First} and {w.Second} suspected burnt")),
     ];
 }
+
+/// <summary>Something that keeps people safe and comes before any test.</summary>
+/// <param name="Word">Its word.</param>
+/// <param name="Says">What is done, as a button says it.</param>
+/// <param name="Address">Where it is done.</param>
+public sealed record SafetyStep(string Word, string Says, string Address);
