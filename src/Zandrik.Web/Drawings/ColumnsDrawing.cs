@@ -160,7 +160,8 @@ public static class ColumnsDrawing
         {
             mark = "<text class=\"question\" y=\"7\" text-anchor=\"middle\">?</text>";
         }
-        if (mark.Length > 0 && (g.State != CylinderState.Untested || g.InQuestion))
+        // A figure that judges nothing, as of a gauge check, has its mark above it; the mark stands for a figure that is not there.
+        if (mark.Length > 0 && (g.State != CylinderState.Untested || g.InQuestion || g.Figure.Length > 0))
         {
             svg.Append(CultureInfo.InvariantCulture, $"<g transform=\"translate({x:0.#} {brimY - 56:0.#})\">{mark}</g>");
         }

@@ -50,6 +50,13 @@ public sealed class ColumnsDrawingTests
         Enum.GetValues<CylinderState>().Select(StateLook.Mark).ShouldBeUnique();
     }
 
+    [Fact]
+    public void The_mark_of_a_cylinder_that_is_not_judged_never_strikes_out_its_figure()
+    {
+        static double Height(string figure) => double.Parse(Drawn(ColumnsDrawing.Draw(Picture([[1]], _ => new Glass(CylinderState.Untested, figure.Length > 0 ? 50 : null, figure, "")))).QuerySelector("g:has(> .mark-line)")!.GetAttribute("transform")!.Trim("translate()".ToCharArray()).Split(' ')[1], CultureInfo.InvariantCulture);
+        Height("140").ShouldBeLessThan(Height("") - 30);
+    }
+
     [Theory]
     [InlineData(1, 16)]
     [InlineData(2, 8)]
