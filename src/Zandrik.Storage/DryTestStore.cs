@@ -82,7 +82,7 @@ public sealed class DryTestStore(ShopDatabase database)
             if (unseen)
             {
                 return new Applied((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
-                    JsonSerializer.Serialize(new ReadingBeside(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options), Measured: false);
+                    JsonSerializer.Serialize(new ConflictingReading(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options), Measured: false);
             }
             var after = entry.Apply(before, locked.Unit);
             // Who struck a reading out stands on the row; who took it stays on the reading.
@@ -91,7 +91,7 @@ public sealed class DryTestStore(ShopDatabase database)
             // A reading knows what it was measured with, also when the test goes on with another gauge.
             after = measured && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
             // A question that is open stays open under a first pulse; any word on the reading itself settles it.
-            return new Applied(after, entry.Kind == PadEntryKind.FirstPulse ? head?.Beside : null, measured);
+            return new Applied(after, entry.Kind == PadEntryKind.FirstPulse ? head?.Conflicting : null, measured);
         }, cancel);
 
     /// <summary>Notes something about a cylinder's reading beside its figure: count, time, volts, the pump-up curve.</summary>
@@ -101,7 +101,7 @@ public sealed class DryTestStore(ShopDatabase database)
         AppendEntryAsync(who, job, test, cylinder, key, at, unit, (locked, head, before) =>
         {
             var after = details.Apply(before ?? new CompressionReading { Cylinder = cylinder, At = at, By = who.Person }, locked.Unit);
-            return new Applied(after, head?.Beside, Measured: before?.Value is null && after.Value is not null);
+            return new Applied(after, head?.Conflicting, Measured: before?.Value is null && after.Value is not null);
         }, cancel);
 
     /// <summary>
@@ -119,7 +119,7 @@ public sealed class DryTestStore(ShopDatabase database)
                 foreach (var (slot, head) in await HeadsAsync(connection, transaction, id, cancel))
                 {
                     var reading = JsonSerializer.Deserialize<CompressionReading>(head.Body!, TestRecordJson.Options)! with { Tester = tester };
-                    await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Beside = head.Beside }, at, cancel);
+                    await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Conflicting = head.Conflicting }, at, cancel);
                 }
             }
         }, cancel);
@@ -192,7 +192,7 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id, cancel) };
             await ReadingChain.AppendAsync(connection, transaction, who, id, cylinder, head,
-                new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Beside = beside }, at, cancel);
+                new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Conflicting = beside }, at, cancel);
             return new TestAnswer(id);
         }, cancel);
 
@@ -287,7 +287,7 @@ public sealed class DryTestStore(ShopDatabase database)
     private sealed record Locked(DryCompressionTest Test, PressureUnit Unit);
 
     // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
-    private sealed record Applied(CompressionReading After, string? Beside, bool Measured);
+    private sealed record Applied(CompressionReading After, string? Conflicting, bool Measured);
 
     private sealed record ChangeRow
     {

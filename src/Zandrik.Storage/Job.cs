@@ -66,8 +66,8 @@ public sealed record Job
 
 /// <summary>The row that counts in a slot of a test; it may be one that took the reading back.</summary>
 /// <param name="Id">The row.</param>
-/// <param name="Beside">A reading of somebody else that waits beside it for a choice; absent when there is none.</param>
-public sealed record KeptReading(long Id, ReadingBeside? Beside);
+/// <param name="Conflicting">A reading of somebody else that waits beside it for a choice; absent when there is none.</param>
+public sealed record KeptReading(long Id, ConflictingReading? Conflicting);
 
 /// <summary>A reading that somebody took without seeing the one that counts.</summary>
 /// <param name="Value">The figure, as read.</param>
@@ -75,7 +75,7 @@ public sealed record KeptReading(long Id, ReadingBeside? Beside);
 /// <param name="By">Who took it.</param>
 /// <param name="At">When.</param>
 /// <param name="OtherBy">Who took the one that counts.</param>
-public sealed record ReadingBeside(double Value, PressureUnit Unit, string By, DateTimeOffset At, string OtherBy);
+public sealed record ConflictingReading(double Value, PressureUnit Unit, string By, DateTimeOffset At, string OtherBy);
 
 /// <summary>A change of something that is never overwritten.</summary>
 public sealed record Change

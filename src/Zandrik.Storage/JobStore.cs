@@ -396,7 +396,7 @@ public sealed class JobStore(ShopDatabase database)
             """,
             new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
         var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
-            select r.id, r.test_id, r.slot, r.body::text as body, r.beside::text as beside, n.id as superseded_by
+            select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, n.id as superseded_by
             from reading r left join reading n on n.supersedes = r.id
             where r.test_id = any(@ids) {(superseded ? "and r.body is not null" : "and n.id is null")}
             order by r.test_id, r.position, r.id
@@ -427,7 +427,7 @@ public sealed class JobStore(ShopDatabase database)
             FoundIds = [.. found.Select(f => f.Id)],
             Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
                 r => r.Slot,
-                r => new KeptReading(r.Id, r.Beside is null ? null : JsonSerializer.Deserialize<ReadingBeside>(r.Beside, TestRecordJson.Options)))),
+                r => new KeptReading(r.Id, r.Conflicting is null ? null : JsonSerializer.Deserialize<ConflictingReading>(r.Conflicting, TestRecordJson.Options)))),
             Unit = RecordWords.TryParse<PressureUnit>(job.Unit, out var unit) ? unit : PressureUnit.Psi,
             OpenedAt = job.OpenedAt,
             OpenedBy = job.OpenedBy,
@@ -519,7 +519,7 @@ public sealed class JobStore(ShopDatabase database)
         public long TestId { get; init; }
         public int Slot { get; init; }
         public string? Body { get; init; }
-        public string? Beside { get; init; }
+        public string? Conflicting { get; init; }
         public long? SupersededBy { get; init; }
     }
 }

@@ -64,7 +64,7 @@ public static class Migrator
         {
             await connection.ExecuteAsync(new CommandDefinition("""
                 insert into api_token (shop_id, person_id, label, hash) select shop_id, id, 'Demo', @hash from person where shop_id = @made order by id limit 1
-                """, new { made, hash = ShopDoor.Hash(token) }, transaction, cancellationToken: cancel));
+                """, new { made, hash = SignInStore.Hash(token) }, transaction, cancellationToken: cancel));
         }
         await transaction.CommitAsync(cancel);
         return made is not null;
@@ -79,13 +79,13 @@ public static class Migrator
     {
         await using var source = NpgsqlDataSource.Create(ownerConnection);
         await using var connection = await source.OpenConnectionAsync(cancel);
-        var word = ShopDoor.RandomWord();
+        var word = SignInStore.RandomWord();
         var made = await connection.ExecuteAsync(new CommandDefinition("""
             with nobody as (select 1 where not anybody_can_sign_in()),
-                 old as (update door_link set expires_at = @now where used_at is null and expires_at > @now and exists (select 1 from nobody)),
+                 old as (update one_time_link set expires_at = @now where used_at is null and expires_at > @now and exists (select 1 from nobody)),
                  first as (update person set role = 'foreman' where id = (select min(id) from person) and exists (select 1 from nobody) returning shop_id, id)
-            insert into door_link (shop_id, person_id, hash, made_at, expires_at) select shop_id, id, @hash, @now, @until from first
-            """, new { now = now.UtcDateTime, until = (now + PeopleStore.LinkGoodFor).UtcDateTime, hash = ShopDoor.Hash(word) }, cancellationToken: cancel));
+            insert into one_time_link (shop_id, person_id, hash, made_at, expires_at) select shop_id, id, @hash, @now, @until from first
+            """, new { now = now.UtcDateTime, until = (now + PeopleStore.LinkGoodFor).UtcDateTime, hash = SignInStore.Hash(word) }, cancellationToken: cancel));
         return made > 0 ? word : null;
     }
 }

@@ -60,7 +60,7 @@ public sealed class PeopleStore(ShopDatabase database)
         database.InShopAsync<IReadOnlyList<Colleague>>(who, async (c, t) =>
             (await c.QueryAsync<ColleagueRow>(new CommandDefinition("""
                 select p.id, p.name, p.login, p.role, p.password_hash is not null as can_sign_in, p.left_at,
-                       (select max(l.expires_at) from door_link l where l.person_id = p.id and l.used_at is null and l.expires_at > @now) as link_until
+                       (select max(l.expires_at) from one_time_link l where l.person_id = p.id and l.used_at is null and l.expires_at > @now) as link_until
                 from person p order by p.left_at is not null, p.name
                 """, new { now }, t, cancellationToken: cancel)))
             .Select(r => new Colleague { Id = r.Id, Name = r.Name, Login = r.Login, Role = PersonRow.RoleOf(r.Role), CanSignIn = r.CanSignIn, LeftAt = r.LeftAt, LinkUntil = r.LinkUntil })
@@ -78,13 +78,13 @@ public sealed class PeopleStore(ShopDatabase database)
     public Task<string?> MakeLinkAsync(ShopPerson who, int person, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            var word = ShopDoor.RandomWord();
+            var word = SignInStore.RandomWord();
             await c.ExecuteAsync(new CommandDefinition(
-                "update door_link set expires_at = @now where person_id = @person and used_at is null and expires_at > @now", new { person, now }, t, cancellationToken: cancel));
+                "update one_time_link set expires_at = @now where person_id = @person and used_at is null and expires_at > @now", new { person, now }, t, cancellationToken: cancel));
             var made = await c.ExecuteAsync(new CommandDefinition("""
-                insert into door_link (shop_id, person_id, hash, made_at, expires_at)
+                insert into one_time_link (shop_id, person_id, hash, made_at, expires_at)
                 select @shop, p.id, @hash, @now, @until from person p where p.id = @person and p.left_at is null
-                """, new { shop = who.ShopId, person, hash = ShopDoor.Hash(word), now, until = now + LinkGoodFor }, t, cancellationToken: cancel));
+                """, new { shop = who.ShopId, person, hash = SignInStore.Hash(word), now, until = now + LinkGoodFor }, t, cancellationToken: cancel));
             return made > 0 ? word : null;
         }, cancel);
 
@@ -94,7 +94,7 @@ public sealed class PeopleStore(ShopDatabase database)
         database.InShopAsync(who, async (c, t) =>
         {
             var used = await c.ExecuteAsync(new CommandDefinition(
-                "update door_link set used_at = @now where hash = @hash and used_at is null and expires_at > @now", new { hash = ShopDoor.Hash(link), now }, t, cancellationToken: cancel));
+                "update one_time_link set used_at = @now where hash = @hash and used_at is null and expires_at > @now", new { hash = SignInStore.Hash(link), now }, t, cancellationToken: cancel));
             return used == 0 ? null : await c.ExecuteScalarAsync<Guid?>(new CommandDefinition("""
                 update person set name = @name, login = @login, password_hash = @passwordHash, stamp = gen_random_uuid(), failures = 0, locked_until = null
                 where id = @person returning stamp
@@ -169,10 +169,10 @@ public sealed class PeopleStore(ShopDatabase database)
     public Task<string> MakeTokenAsync(ShopPerson who, string label, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            var word = "zandrik-" + ShopDoor.RandomWord();
+            var word = "zandrik-" + SignInStore.RandomWord();
             await c.ExecuteAsync(new CommandDefinition(
                 "insert into api_token (shop_id, person_id, label, hash) values (@shop, @person, @label, @hash)",
-                new { shop = who.ShopId, person = who.PersonId, label, hash = ShopDoor.Hash(word) }, t, cancellationToken: cancel));
+                new { shop = who.ShopId, person = who.PersonId, label, hash = SignInStore.Hash(word) }, t, cancellationToken: cancel));
             return word;
         }, cancel);
 

@@ -12,7 +12,7 @@ internal static class ReadingChain
     /// <summary>The row that counts in a slot; absent when nothing was ever written there.</summary>
     internal static Task<Head?> HeadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int slot, CancellationToken cancel) =>
         connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition("""
-            select r.id, r.position, r.body::text as body, r.beside::text as beside, r.by_person from reading r
+            select r.id, r.position, r.body::text as body, r.conflicting_reading::text as conflicting, r.by_person from reading r
             where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
             """, new { test, slot }, transaction, cancellationToken: cancel));
 
@@ -43,13 +43,13 @@ internal static class ReadingChain
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
         Row row, DateTimeOffset at, CancellationToken cancel) =>
         connection.ExecuteAsync(new CommandDefinition("""
-            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, beside, taken_at, by_person)
+            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, conflicting_reading, taken_at, by_person)
             values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Beside::jsonb, @at, @person)
+                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Conflicting::jsonb, @at, @person)
             """,
             new
             {
-                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Beside, at, person = who.PersonId,
+                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Conflicting, at, person = who.PersonId,
             }, transaction, cancellationToken: cancel));
 
     /// <summary>
@@ -67,7 +67,7 @@ internal static class ReadingChain
             return done;
         }
         var last = await connection.QuerySingleOrDefaultAsync<LastEntry>(new CommandDefinition("""
-            select r.id, r.slot, b.body::text as before, b.beside::text as before_beside
+            select r.id, r.slot, b.body::text as before, b.conflicting_reading::text as before_conflicting
             from reading r left join reading b on b.id = r.supersedes
             where r.test_id = @test and r.by_person = @person and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
               and not exists (select 1 from reading o where o.test_id = @test and o.slot = r.slot and o.id > r.id and o.entry is not null
@@ -79,7 +79,7 @@ internal static class ReadingChain
             return null;
         }
         var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
-        await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Beside = last.BeforeBeside, Undoes = last.Id, UndoEntry = key }, at, cancel);
+        await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Conflicting = last.BeforeConflicting, Undoes = last.Id, UndoEntry = key }, at, cancel);
         return last.Slot;
     }
 
@@ -96,7 +96,7 @@ internal static class ReadingChain
         public long Id { get; init; }
         public int Position { get; init; }
         public string? Body { get; init; }
-        public string? Beside { get; init; }
+        public string? Conflicting { get; init; }
         public int ByPerson { get; init; }
     }
 
@@ -104,7 +104,7 @@ internal static class ReadingChain
     internal sealed record Row
     {
         public string? Body { get; init; }
-        public string? Beside { get; init; }
+        public string? Conflicting { get; init; }
         public Guid? Entry { get; init; }
         public Guid? UndoEntry { get; init; }
         public long? Undoes { get; init; }
@@ -115,6 +115,6 @@ internal static class ReadingChain
         public long Id { get; init; }
         public int Slot { get; init; }
         public string? Before { get; init; }
-        public string? BeforeBeside { get; init; }
+        public string? BeforeConflicting { get; init; }
     }
 }

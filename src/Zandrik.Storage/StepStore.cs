@@ -41,7 +41,7 @@ public sealed record StepEvent
 /// <param name="Job">The job.</param>
 /// <param name="Events">Everything done, oldest first.</param>
 /// <param name="Shop">The shop's settings.</param>
-public sealed record Standing(Job Job, IReadOnlyList<StepEvent> Events, ShopSettings Shop)
+public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSettings Shop)
 {
     /// <summary>What can hurt somebody, and so what is locked and what is not offered.</summary>
     public JobSafety Safety => field ??= JobSafety.Of(Job.Record, [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))], Job.ClosedAt is not null, Shop);
@@ -100,7 +100,7 @@ public sealed class StepStore(ShopDatabase database)
     public const string Liquid = JobSafety.LiquidList;
 
     /// <summary>How a job stands; absent when the shop has none of that number.</summary>
-    public Task<Standing?> StandingAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
+    public Task<JobState?> StandingAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) => await JobStore.HoldAsync(c, t, job, cancel) is null ? null : await StandingAsync(c, t, who, job, cancel), cancel);
 
     /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
@@ -115,7 +115,7 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="refuses">Says why not, as things stand; absent for yes. A job that is closed refuses everything.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> DoAsync(
-        ShopPerson who, int job, string list, string item, string? way, bool done, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
+        ShopPerson who, int job, string list, string item, string? way, bool done, Guid key, DateTimeOffset at, Func<JobState, string?> refuses, CancellationToken cancel = default) =>
         DoAsync(who, job, list, item, way, done, null, key, at, refuses, cancel);
 
     /// <summary>The same of something that is measured: tick and amount are one row.</summary>
@@ -131,7 +131,7 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> DoAsync(
-        ShopPerson who, int job, string list, string item, string? way, bool done, double? amount, Guid key, DateTimeOffset at, Func<Standing, string?> refuses, CancellationToken cancel = default) =>
+        ShopPerson who, int job, string list, string item, string? way, bool done, double? amount, Guid key, DateTimeOffset at, Func<JobState, string?> refuses, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
@@ -168,7 +168,7 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="at">When it was typed.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> KeepAsync<TTest, TReading>(
-        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
         KeepOneOfAsync(who, job, cylinder, start, (_, readings) => readings.Count - 1, make, key, at, cancel);
@@ -184,8 +184,8 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="at">When it was typed.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> KeepOneOfAsync<TTest, TReading>(
-        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<Standing, IReadOnlyList<TReading>, int> which,
-        Func<Standing, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<JobState, IReadOnlyList<TReading>, int> which,
+        Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
@@ -275,7 +275,7 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="refuses">Says why not, as things stand; absent for yes.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<TestAnswer> AddTestAsync(
-        ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, Func<Standing, string?>? refuses = null, CancellationToken cancel = default) =>
+        ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, Func<JobState, string?>? refuses = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
@@ -365,7 +365,7 @@ public sealed class StepStore(ShopDatabase database)
         return id;
     }
 
-    internal static async Task<Standing> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
+    internal static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
         new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel), who.Settings);
 
     internal static async Task<IReadOnlyList<StepEvent>> EventsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>

@@ -49,14 +49,14 @@ public sealed record VerdictLine
 /// <param name="Program">What Zandrik had in front.</param>
 /// <param name="People">What the people signed.</param>
 /// <param name="Given">How likely Zandrik held each fault, by its word.</param>
-public sealed record SaidOf(VerdictAnswer Program, VerdictAnswer People, IReadOnlyDictionary<string, double> Given);
+public sealed record VerdictComparison(VerdictAnswer Program, VerdictAnswer People, IReadOnlyDictionary<string, double> Given);
 
 /// <summary>A signed verdict, whole.</summary>
 /// <param name="Line">Who, when, which version.</param>
 /// <param name="Snapshot">What it stands on and says.</param>
 /// <param name="Said">What Zandrik and the people say of the engine and each cylinder.</param>
 /// <param name="SameAsNow">True while the job still says what was signed.</param>
-public sealed record KeptVerdict(VerdictLine Line, VerdictSnapshot Snapshot, IReadOnlyList<SaidOf> Said, bool SameAsNow);
+public sealed record KeptVerdict(VerdictLine Line, VerdictSnapshot Snapshot, IReadOnlyList<VerdictComparison> Said, bool SameAsNow);
 
 /// <summary>Keeps verdicts as they were signed, and what was found when the engine was open.</summary>
 public sealed class VerdictStore(ShopDatabase database)
@@ -68,7 +68,7 @@ public sealed class VerdictStore(ShopDatabase database)
         """;
 
     /// <summary>A short print of what a verdict stands on and says: two that differ have two prints.</summary>
-    public static string PrintOf(VerdictSnapshot snapshot) => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Text(snapshot))))[..24];
+    public static string Fingerprint(VerdictSnapshot snapshot) => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Text(snapshot))))[..24];
 
     /// <summary>Signs the verdict of a job as it stands, if it is the one that was looked at.</summary>
     /// <param name="who">The shop and person.</param>
@@ -95,7 +95,7 @@ public sealed class VerdictStore(ShopDatabase database)
             }
             var found = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0];
             var snapshot = VerdictSnapshot.Of(found.Record, found.Unit, (await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Safety);
-            if (PrintOf(snapshot) != sign.Seen)
+            if (Fingerprint(snapshot) != sign.Seen)
             {
                 return new StepAnswer(true, "Something on this job has changed since you looked. Look at it as it stands now, then sign.");
             }
@@ -157,7 +157,7 @@ public sealed class VerdictStore(ShopDatabase database)
             var (snapshot, said) = await connection.QuerySingleAsync<(string, string)>(new CommandDefinition("select snapshot::text, said::text from verdict where id = @Id", new { line.Id }, transaction, cancellationToken: cancel));
             var kept = JsonSerializer.Deserialize<VerdictSnapshot>(snapshot, TestRecordJson.Options)!;
             var now = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0].Record with { Found = null };
-            return new KeptVerdict(line, kept, JsonSerializer.Deserialize<List<SaidOf>>(said, TestRecordJson.Options)!,
+            return new KeptVerdict(line, kept, JsonSerializer.Deserialize<List<VerdictComparison>>(said, TestRecordJson.Options)!,
                 TestRecordJson.ToNode(kept.Record).ToJsonString(TestRecordJson.Options) == TestRecordJson.ToNode(now).ToJsonString(TestRecordJson.Options));
         }, cancel);
 
@@ -209,20 +209,20 @@ public sealed class VerdictStore(ShopDatabase database)
 
     private static string Text(VerdictSnapshot snapshot) => JsonSerializer.Serialize(snapshot, TestRecordJson.Options);
 
-    private static List<SaidOf> SaidIn(VerdictSnapshot snapshot, SignOff sign) => [.. VerdictAnswer.Of(snapshot).Select(program =>
+    private static List<VerdictComparison> SaidIn(VerdictSnapshot snapshot, SignOff sign) => [.. VerdictAnswer.Of(snapshot).Select(program =>
     {
         var people = sign.Agrees ? program with { Probability = null } : sign.Answers.FirstOrDefault(a => a.Cylinder == program.Cylinder) ?? program with { Probability = null };
         var given = program.Cylinder is { } c
             ? snapshot.Cylinders[c - 1].Suspects.GroupBy(s => s.Fault).ToDictionary(g => RecordWords.Of(g.Key), g => g.Sum(s => s.Probability))
             : snapshot.Suspects.GroupBy(s => s.Fault).ToDictionary(g => RecordWords.Of(g.Key), g => g.Sum(s => s.Probability));
-        return new SaidOf(program, people, given);
+        return new VerdictComparison(program, people, given);
     })];
 
     private static Outcome OutcomeOf(string body, string? said)
     {
         var fault = JsonSerializer.Deserialize<FoundFault>(body, TestRecordJson.Options)!;
         var found = new VerdictAnswer(fault.Cylinder, fault.Fault, fault.With);
-        var of = said is null ? null : JsonSerializer.Deserialize<List<SaidOf>>(said, TestRecordJson.Options)!.FirstOrDefault(s => s.Program.Cylinder == fault.Cylinder);
+        var of = said is null ? null : JsonSerializer.Deserialize<List<VerdictComparison>>(said, TestRecordJson.Options)!.FirstOrDefault(s => s.Program.Cylinder == fault.Cylinder);
         return new Outcome(found, of?.Program, of?.People, of?.Given.GetValueOrDefault(RecordWords.Of(fault.Fault)));
     }
 }

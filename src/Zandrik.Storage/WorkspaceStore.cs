@@ -15,7 +15,7 @@ public sealed record Workspace(
     Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict, ShopSettings Shop)
 {
     /// <summary>How things stand, as a rule is asked about them.</summary>
-    public Standing Standing => field ??= new(Job, Events, Shop);
+    public JobState JobState => field ??= new(Job, Events, Shop);
 }
 
 /// <summary>

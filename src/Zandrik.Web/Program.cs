@@ -25,7 +25,7 @@ var connection = builder.Configuration["ZANDRIK_DB"]
     ?? throw new InvalidOperationException("ZANDRIK_DB, the connection string of the database, is not set. Use ./start, which sets it.");
 
 builder.Services.AddSingleton(_ => new ShopDatabase(connection));
-builder.Services.AddSingleton<ShopDoor>();
+builder.Services.AddSingleton<SignInStore>();
 builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
 builder.Services.AddSingleton<WorkspaceStore>();
@@ -40,12 +40,12 @@ builder.Services.AddSingleton<CaptureDesk>();
 builder.Services.AddSingleton<PhotoDesk>();
 builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<VehicleStore>();
-builder.Services.AddSingleton<FindingStore>();
+builder.Services.AddSingleton<SearchStore>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();
 builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());
 builder.Services.AddHostedService<WarmUp>();
-Reception.AddTo(builder.Services);
+Authentication.AddTo(builder.Services);
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddSingleton<KeyRing>();
 builder.Services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(services =>
@@ -59,7 +59,7 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
         o.Filters.Add<RoleFilter>();
     });
 builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
-builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = BrokenAnswer.Say);
+builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = ApiErrors.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
 builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]).AddCheck("warm-up", () => WarmUp.IsDone ? HealthCheckResult.Healthy() : HealthCheckResult.Degraded("Still warming up."), tags: ["ready"]);
 builder.Services.AddResponseCompression(o =>
@@ -77,18 +77,18 @@ app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ord
 {
     if (!app.Environment.IsDevelopment())
     {
-        pages.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/broken", StatusCodeSelector = BrokenAnswer.StatusOf });
+        pages.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/broken", StatusCodeSelector = ApiErrors.StatusOf });
     }
     pages.UseStatusCodePagesWithReExecute("/missing", "?code={0}");
 });
 app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), api =>
 {
-    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = BrokenAnswer.StatusOf });
+    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = ApiErrors.StatusOf });
     api.UseStatusCodePages();
 });
 app.UseRouting();
 app.UseAuthentication();
-app.UseMiddleware<WhoIsThere>();
+app.UseMiddleware<SessionMiddleware>();
 app.UseAuthorization();
 app.MapStaticAssets();
 app.MapRazorPages().WithStaticAssets();

@@ -206,20 +206,20 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
         var (reading, row) = await NowAsync();
         (reading.Value, reading.By).ShouldBe((178, "M. Ostrel"), "nobody in a hurry decides");
         reading.Repeats.ShouldBe([145]);
-        (row.Beside!.By, row.Beside.Value, row.Beside.OtherBy).ShouldBe(("T. Hallan", 145, "M. Ostrel"));
+        (row.Conflicting!.By, row.Conflicting.Value, row.Conflicting.OtherBy).ShouldBe(("T. Hallan", 145, "M. Ostrel"));
 
         await SeenAsync(hallan, job, 90, seen: null, PadEntryKind.FirstPulse);
-        (await NowAsync()).Row.Beside.ShouldNotBeNull("a first pulse settles nothing");
+        (await NowAsync()).Row.Conflicting.ShouldNotBeNull("a first pulse settles nothing");
         await SeenAsync(db.Ostrel, job, 145, seen: null, PadEntryKind.Choose);
         (reading, row) = await NowAsync();
-        (reading.Value, row.Beside).ShouldBe((145, null));
+        (reading.Value, row.Conflicting).ShouldBe((145, null));
         reading.Repeats!.Select(r => r.Value).ShouldBe([178], "both stay on record");
 
         // What was seen is a correction, and the same person never argues with himself.
         await SeenAsync(hallan, job, 150, seen: row.Id);
         (await NowAsync()).Reading.Value.ShouldBe(150);
         await SeenAsync(hallan, job, 151, seen: 0);
-        (await NowAsync()).Row.Beside.ShouldBeNull();
+        (await NowAsync()).Row.Conflicting.ShouldBeNull();
     }
 
     [Fact]

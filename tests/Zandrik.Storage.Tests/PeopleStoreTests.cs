@@ -11,7 +11,7 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 
     private readonly PeopleStore people = new(db.Database);
-    private readonly ShopDoor door = new(db.Database);
+    private readonly SignInStore door = new(db.Database);
 
     // A person who can sign in.
     private async Task<SignInAttempt> NewAsync(string name, ShopRole role = ShopRole.Technician)
@@ -43,9 +43,9 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
     public async Task Wrong_passwords_sent_at_once_are_all_counted()
     {
         var someone = (await NewAsync("hasty")).Who;
-        var answers = await Task.WhenAll(Enumerable.Range(0, ShopDoor.MostFailures).Select(_ => door.CountFailureAsync(someone, Now, Cancel)));
-        answers.Count(a => a == Now + ShopDoor.LockedFor).ShouldBe(1);
-        (await door.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + ShopDoor.LockedFor);
+        var answers = await Task.WhenAll(Enumerable.Range(0, SignInStore.MostFailures).Select(_ => door.CountFailureAsync(someone, Now, Cancel)));
+        answers.Count(a => a == Now + SignInStore.LockedFor).ShouldBe(1);
+        (await door.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + SignInStore.LockedFor);
         await door.ForgetFailuresAsync(someone, Cancel);
         (await door.ByLoginAsync("hasty", Cancel))!.LockedUntil.ShouldBeNull();
     }

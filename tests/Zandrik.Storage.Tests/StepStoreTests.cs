@@ -38,7 +38,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         }
         // Of many who would open the air or turn the crank at once, each is asked about what the one before it did.
         var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => i % 2 == 0 ? CrankAsync(job, CrankGuard.Air) : CrankAsync(job, CrankGuard.Turned, "3")));
-        var crank = (await new WorkspaceStore(db.Database).FindAsync(db.Ostrel, job, cancel: Cancel))!.Standing.Crank;
+        var crank = (await new WorkspaceStore(db.Database).FindAsync(db.Ostrel, job, cancel: Cancel))!.JobState.Crank;
         crank.AirIsOn.ShouldBe(crank.Cylinder == 1);
         answers.Where((_, i) => i % 2 == 1).ShouldAllBe(a => a.Refused == null == (crank.Cylinder == 3));
     }

@@ -64,8 +64,8 @@ public sealed class TestDatabase : IAsyncLifetime
         Database = new ShopDatabase(Connection);
         Jobs = new JobStore(Database);
         DryTests = new DryTestStore(Database);
-        Ostrel = (await new ShopDoor(Database).ByTokenAsync(Token))!;
-        Stranger = (await new ShopDoor(Database).ByTokenAsync(StrangersToken))!;
+        Ostrel = (await new SignInStore(Database).ByTokenAsync(Token))!;
+        Stranger = (await new SignInStore(Database).ByTokenAsync(StrangersToken))!;
     }
 
     public async ValueTask DisposeAsync()

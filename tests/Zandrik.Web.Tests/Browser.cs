@@ -1,34 +1,27 @@
 using System.Collections.ObjectModel;
+using System.Diagnostics;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Chrome;
 using OpenQA.Selenium.Interactions;
-using OpenQA.Selenium.Support.UI;
 
 namespace Zandrik.Web.Tests;
 
 /// <summary>A headless Chromium, as a technician has it at the bay: a laptop unless said otherwise.</summary>
 public sealed class Browser : IDisposable
 {
-    private readonly string profile = Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
-    private readonly ChromeDriver driver;
+    private static readonly TimeSpan Enough = TimeSpan.FromSeconds(60);
 
-    public Browser()
-    {
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-            "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
-        if (Environment.UserName == "root")
-        {
-            options.AddArgument("--no-sandbox");
-        }
-        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
-        driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options, TimeSpan.FromSeconds(60));
-        Size(1280, 800);
-    }
+    private readonly Chromium chromium = Chromium.Take();
+    private readonly ChromeDriver driver;
+    private readonly HashSet<string> origins = [];
+
+    public Browser() => driver = chromium.Driver;
 
     public string Url => driver.Url;
 
-    public void Size(int width, int height, bool touch = false)
+    public void Size(int width, int height, bool touch = false) => Size(driver, width, height, touch);
+
+    internal static void Size(ChromeDriver driver, int width, int height, bool touch = false)
     {
         driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new()
         {
@@ -61,6 +54,7 @@ public sealed class Browser : IDisposable
     /// <summary>Opens a page; on the way through the sign-in page where the browser is not signed in yet.</summary>
     public void Open(string url)
     {
+        origins.Add(new Uri(url).GetLeftPart(UriPartial.Authority));
         driver.Navigate().GoToUrl(url);
         if (As is { } login && driver.Url.Contains("/sign-in?", StringComparison.Ordinal))
         {
@@ -145,6 +139,7 @@ public sealed class Browser : IDisposable
     /// <summary>Opens an address in a new tab, which has the focus from then on; answers the tab.</summary>
     public string OpenTab(string url)
     {
+        origins.Add(new Uri(url).GetLeftPart(UriPartial.Authority));
         driver.SwitchTo().NewWindow(WindowType.Tab);
         driver.Navigate().GoToUrl(url);
         return driver.CurrentWindowHandle;
@@ -243,30 +238,32 @@ public sealed class Browser : IDisposable
         }
     }
 
-    private T WaitFor<T>(string what, Func<T?> look)
+    private static T WaitFor<T>(string what, Func<T?> look)
         where T : class
     {
-        var wait = new DefaultWait<IWebDriver>(driver)
+        var waited = Stopwatch.StartNew();
+        while (true)
         {
-            Timeout = TimeSpan.FromSeconds(60), PollingInterval = TimeSpan.FromMilliseconds(30), Message = $"Waited for: {what}",
-        };
-        wait.IgnoreExceptionTypes(typeof(NoSuchElementException), typeof(StaleElementReferenceException), typeof(ElementNotInteractableException));
-        return wait.Until(_ => look())!;
+            try
+            {
+                if (look() is { } found)
+                {
+                    return found;
+                }
+            }
+            catch (Exception notYet) when (notYet is NoSuchElementException or StaleElementReferenceException or ElementNotInteractableException)
+            {
+                // It may come.
+            }
+            if (Patience.IsOver(waited.Elapsed, Enough))
+            {
+                throw new WebDriverTimeoutException($"Waited {waited.Elapsed.TotalSeconds:0} s for: {what}");
+            }
+            Thread.Sleep(30);
+        }
     }
 
     private static string Quoted(string text) => System.Text.Json.JsonSerializer.Serialize(text);
 
-    public void Dispose()
-    {
-        driver.Quit();
-        driver.Dispose();
-        try
-        {
-            Directory.Delete(profile, recursive: true);
-        }
-        catch (IOException)
-        {
-            // A process of the browser still writes into it: the folder is left to the system, the test is not at fault.
-        }
-    }
+    public void Dispose() => chromium.GiveBack(origins);
 }

@@ -45,7 +45,7 @@ internal sealed partial class Inference
         nodes = job.Table;
         var ofAny = OddsOfAny();
         odds = [.. job.Cylinders.Select(c => Odds(c, ofAny))];
-        webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(Speaks.Webs));
+        webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(EvidenceTarget.Webs));
         levels = Has(EvidenceStage.Dry) ? read.Levels : [read.Expected];
     }
 
@@ -70,12 +70,12 @@ internal sealed partial class Inference
 
     private static double Factor(double db) => Math.Pow(10, db / 10);
 
-    private double Shift(Speaks what, Fault fault = Fault.None) => Has(EvidenceStage.Observations) ? read.Shift(what, fault) : 1;
+    private double Shift(EvidenceTarget what, Fault fault = Fault.None) => Has(EvidenceStage.Observations) ? read.Shift(what, fault) : 1;
 
     // Before anything is known of a single cylinder: base odds, as far as what was noticed shifts them.
     private double[] OddsOfAny() => [.. FaultOdds.Local.Select(fault =>
     {
-        var shifted = FaultOdds.Of(fault, job.Diesel) * Shift(Speaks.Cylinder, fault);
+        var shifted = FaultOdds.Of(fault, job.Diesel) * Shift(EvidenceTarget.Cylinder, fault);
         return fault == Fault.Sound ? shifted * (Has(EvidenceStage.Observations) ? Factor(-job.RuledOut) : 1) : Math.Min(FaultOdds.MostBefore, shifted);
     })];
 
@@ -109,7 +109,7 @@ internal sealed partial class Inference
         double Prior(Fault cause)
         {
             var db = cause switch { Fault.GeneralWear => job.Gauges.Wear, Fault.CamTiming => job.Gauges.Cam, _ => 0 };
-            return FaultOdds.OfCause(cause, job.Diesel, slip is not null) * Shift(Speaks.Engine, cause) * (Has(EvidenceStage.Observations) ? Factor(db) : 1);
+            return FaultOdds.OfCause(cause, job.Diesel, slip is not null) * Shift(EvidenceTarget.Engine, cause) * (Has(EvidenceStage.Observations) ? Factor(db) : 1);
         }
         // States of the engine that no reading can tell apart are one.
         var (leaks, oiled, ran) = (Has(EvidenceStage.LeakDownAmount) && job.Cylinders.Any(c => c.Leak is not null), Has(EvidenceStage.Wet) && job.Cylinders.Any(c => c.LnWet is not null),
@@ -174,7 +174,7 @@ internal sealed partial class Inference
     {
         var rows = Rows();
         var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Suspected.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
-        var (coolant, elsewhere) = (Shift(Speaks.Coolant) * Factor(gasC), Shift(Speaks.CoolantElsewhere) * Factor(gasE));
+        var (coolant, elsewhere) = (Shift(EvidenceTarget.Coolant) * Factor(gasC), Shift(EvidenceTarget.CoolantElsewhere) * Factor(gasE));
         using var chains = new ChainSums(this);
         var terms = new List<(int Row, int Level, double Law)>(rows.Count * levels.Length);
         double highest = double.NegativeInfinity;

@@ -63,7 +63,7 @@ public static class LikelihoodDocument
         Line("| --- | --- | --- |");
         foreach (var w in ObservationWeights.All)
         {
-            Line($"| {RecordWords.Of(w.Seen)} | {RecordWords.Of(w.Fault)}{(w.For == Speaks.Engine ? " (engine)" : "")} | {Number(w.Db)} |");
+            Line($"| {RecordWords.Of(w.Seen)} | {RecordWords.Of(w.Fault)}{(w.For == EvidenceTarget.Engine ? " (engine)" : "")} | {Number(w.Db)} |");
         }
         Line();
         Line("## Plugs, clearance, test fluid");

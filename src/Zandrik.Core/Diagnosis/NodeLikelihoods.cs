@@ -20,7 +20,7 @@ internal sealed class NodeLikelihoods : IDisposable
     private readonly NodeTable nodes;
     private readonly RentedRows rows;
     private readonly Dictionary<(int Cylinder, EvidenceStage Finding, double First, double Second, double? Third), int> known = [];
-    private readonly Dictionary<(Speaks, Fault), double> shifts = [];
+    private readonly Dictionary<(EvidenceTarget, Fault), double> shifts = [];
     private readonly int[] dry;
 
     /// <summary>Of a job.</summary>
@@ -60,7 +60,7 @@ internal sealed class NodeLikelihoods : IDisposable
     /// <summary>What was noticed before any reading does to the odds of one thing, as a factor.</summary>
     /// <param name="what">What is asked.</param>
     /// <param name="fault">The fault or cause; none for coolant and webs.</param>
-    public double Shift(Speaks what, Fault fault)
+    public double Shift(EvidenceTarget what, Fault fault)
     {
         if (job.Seen.Count == 0)
         {

@@ -3,7 +3,7 @@ using Zandrik.Core.Records;
 namespace Zandrik.Core.Diagnosis;
 
 /// <summary>What an observation speaks for.</summary>
-public enum Speaks
+public enum EvidenceTarget
 {
     /// <summary>For or against a fault of every cylinder.</summary>
     Cylinder,
@@ -26,7 +26,7 @@ public enum Speaks
 /// <param name="For">What it speaks for.</param>
 /// <param name="Fault">The fault or cause; none for coolant and webs.</param>
 /// <param name="Db">How much, decibans; below zero against it.</param>
-public sealed record ObservationWeight(Observation Seen, Speaks For, Fault Fault, double Db);
+public sealed record ObservationWeight(Observation Seen, EvidenceTarget For, Fault Fault, double Db);
 
 /// <summary>What was noticed before any reading, as weights on the odds. Rules of the trade. Several that speak for one thing: the strongest, and four tenths of the rest; from −6 to 14 dB.</summary>
 public static class ObservationWeights
@@ -38,11 +38,11 @@ public static class ObservationWeights
 
     private static IEnumerable<ObservationWeight> Table()
     {
-        static ObservationWeight C(Observation seen, double db) => new(seen, Speaks.Coolant, Fault.GasketCoolant, db);
-        static ObservationWeight E(Observation seen, double db) => new(seen, Speaks.CoolantElsewhere, Fault.CoolantPathElsewhere, db);
-        static ObservationWeight W(Observation seen, double db) => new(seen, Speaks.Webs, Fault.GasketAdjacent, db);
-        static ObservationWeight L(Observation seen, Fault fault, double db) => new(seen, Speaks.Cylinder, fault, db);
-        static ObservationWeight N(Observation seen, Fault cause, double db) => new(seen, Speaks.Engine, cause, db);
+        static ObservationWeight C(Observation seen, double db) => new(seen, EvidenceTarget.Coolant, Fault.GasketCoolant, db);
+        static ObservationWeight E(Observation seen, double db) => new(seen, EvidenceTarget.CoolantElsewhere, Fault.CoolantPathElsewhere, db);
+        static ObservationWeight W(Observation seen, double db) => new(seen, EvidenceTarget.Webs, Fault.GasketAdjacent, db);
+        static ObservationWeight L(Observation seen, Fault fault, double db) => new(seen, EvidenceTarget.Cylinder, fault, db);
+        static ObservationWeight N(Observation seen, Fault cause, double db) => new(seen, EvidenceTarget.Engine, cause, db);
         return
         [
             C(Observation.CoolantLoss, 7), E(Observation.CoolantLoss, 10),
@@ -82,10 +82,10 @@ public static class ObservationWeights
     /// <param name="engine">The engine: an oil cooler, a heated intake, a diesel's smoke change what a sign means.</param>
     /// <param name="what">What is asked.</param>
     /// <param name="fault">The fault or cause; ignored for coolant and webs.</param>
-    public static double Of(IReadOnlySet<Observation> seen, EngineSheet engine, Speaks what, Fault fault = Fault.None)
+    public static double Of(IReadOnlySet<Observation> seen, EngineSheet engine, EvidenceTarget what, Fault fault = Fault.None)
     {
-        var weights = All.Where(w => w.For == what && seen.Contains(w.Seen) && (what is not (Speaks.Cylinder or Speaks.Engine) || w.Fault == fault)).Select(w => Here(w, engine)).OrderByDescending(Math.Abs).ToList();
-        return weights.Count == 0 ? 0 : Math.Clamp(weights[0] + Rest * weights.Skip(1).Sum(), Least, what switch { Speaks.Coolant => MostCoolant, Speaks.CoolantElsewhere => MostElsewhere, _ => Most });
+        var weights = All.Where(w => w.For == what && seen.Contains(w.Seen) && (what is not (EvidenceTarget.Cylinder or EvidenceTarget.Engine) || w.Fault == fault)).Select(w => Here(w, engine)).OrderByDescending(Math.Abs).ToList();
+        return weights.Count == 0 ? 0 : Math.Clamp(weights[0] + Rest * weights.Skip(1).Sum(), Least, what switch { EvidenceTarget.Coolant => MostCoolant, EvidenceTarget.CoolantElsewhere => MostElsewhere, _ => Most });
     }
 
     private static double Here(ObservationWeight w, EngineSheet engine)
@@ -93,12 +93,12 @@ public static class ObservationWeights
         bool Has(EngineFeature f) => engine.Features?.Contains(f) == true;
         return (w.Seen, w.For) switch
         {
-            (Observation.MilkyOil, Speaks.Coolant) when Has(EngineFeature.OilCooler) => 5,
-            (Observation.OilInCoolant, Speaks.Coolant) when Has(EngineFeature.OilCooler) => 4,
-            (Observation.MilkyOil or Observation.OilInCoolant, Speaks.CoolantElsewhere) when Has(EngineFeature.OilCooler) => w.Db + 3,
-            (Observation.WhiteSmoke, Speaks.Coolant) when engine.Fuel == Fuel.Diesel => 1,
-            (Observation.CoolantInCylinder, Speaks.Coolant) when Has(EngineFeature.CoolantHeatedIntake) => 5,
-            (Observation.CoolantInCylinder, Speaks.CoolantElsewhere) when Has(EngineFeature.CoolantHeatedIntake) => 8,
+            (Observation.MilkyOil, EvidenceTarget.Coolant) when Has(EngineFeature.OilCooler) => 5,
+            (Observation.OilInCoolant, EvidenceTarget.Coolant) when Has(EngineFeature.OilCooler) => 4,
+            (Observation.MilkyOil or Observation.OilInCoolant, EvidenceTarget.CoolantElsewhere) when Has(EngineFeature.OilCooler) => w.Db + 3,
+            (Observation.WhiteSmoke, EvidenceTarget.Coolant) when engine.Fuel == Fuel.Diesel => 1,
+            (Observation.CoolantInCylinder, EvidenceTarget.Coolant) when Has(EngineFeature.CoolantHeatedIntake) => 5,
+            (Observation.CoolantInCylinder, EvidenceTarget.CoolantElsewhere) when Has(EngineFeature.CoolantHeatedIntake) => 8,
             _ => w.Db,
         };
     }

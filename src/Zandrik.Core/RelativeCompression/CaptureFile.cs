@@ -42,7 +42,9 @@ public static class CaptureFile
     /// <param name="layout">How it is read.</param>
     /// <param name="progress">Told the unfolded bytes read so far; absent for nobody.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<CaptureReading> ReadAsync(Stream file, CaptureLayout layout, IProgress<long>? progress = null, CancellationToken cancel = default)
+    public static Task<CaptureReading> ReadAsync(Stream file, CaptureLayout layout, IProgress<long>? progress = null, CancellationToken cancel = default) => ReadAsync(file, layout, progress, MostUnfolded, cancel);
+
+    internal static async Task<CaptureReading> ReadAsync(Stream file, CaptureLayout layout, IProgress<long>? progress, long mostUnfolded, CancellationToken cancel)
     {
         if (new[] { layout.CurrentColumn, layout.TimeColumn ?? 0, layout.SyncColumn ?? 0, layout.BatteryColumn ?? 0 }.Any(c => c is < 0 or >= CaptureLayout.MostColumns))
         {
@@ -83,9 +85,13 @@ public static class CaptureFile
                 length = 0;
                 length = await fetching;
                 (buffer, next) = (next, buffer);
-                if (read > MostUnfolded)
+                if (read > mostUnfolded)
                 {
-                    return new CaptureReading { Problem = new(CaptureCode.Unreadable, "This file unfolds to more than 1 GiB: that is no capture. Cut it to the seconds of cranking.") };
+                    return new CaptureReading { Problem = new(CaptureCode.Unreadable, FormattableString.Invariant($"This file unfolds to more than {mostUnfolded >> 20} MiB: that is no capture. Cut it to the seconds of cranking.")) };
+                }
+                if (sink.IsHopeless)
+                {
+                    return new CaptureReading { Problem = new(CaptureCode.Unreadable, "More than a million lines of this file hold no numbers: that is no capture. Save the capture again as a table.") };
                 }
             }
         }

@@ -9,6 +9,9 @@ internal sealed class CaptureRows : ICaptureSink
     // A row of 32 columns of 24 characters is under a kilobyte.
     private const int LongestLine = 16 * 1024;
 
+    // Empty lines and remarks beside rows: a gigabyte of them would keep a core busy for a minute.
+    private const long MostLinesWithoutRow = 1_000_000;
+
     // Less than this is read faster by one than shared by two.
     private const int WorthSharing = 64 * 1024;
 
@@ -54,6 +57,8 @@ internal sealed class CaptureRows : ICaptureSink
         }
     }
 
+    public bool IsHopeless { get; private set; }
+
     public void Feed(ReadOnlyMemory<byte> bytes)
     {
         var set = sets[turn];
@@ -76,6 +81,7 @@ internal sealed class CaptureRows : ICaptureSink
             Any(bytes.Span[(last + 1)..], set[2]);
         }
         merging.Wait();
+        IsHopeless = line - rows > MostLinesWithoutRow;
         merging = Task.Run(() =>
         {
             foreach (var batch in set)
@@ -235,6 +241,9 @@ internal sealed class CaptureRows : ICaptureSink
 /// <summary>Takes the bytes of a capture in pieces.</summary>
 internal interface ICaptureSink
 {
+    /// <summary>True once so much of it was no capture that the rest is not worth reading.</summary>
+    public bool IsHopeless { get; }
+
     /// <summary>The next bytes; they may change when this returns.</summary>
     public void Feed(ReadOnlyMemory<byte> bytes);
 

@@ -69,6 +69,8 @@ internal sealed class CaptureWave(WaveHead head, CaptureLayout layout) : ICaptur
     private long left = head.DataBytes;
     private int filled;
 
+    public bool IsHopeless => false;
+
     public void Feed(ReadOnlyMemory<byte> piece)
     {
         var bytes = piece.Span;

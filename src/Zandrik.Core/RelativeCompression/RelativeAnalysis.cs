@@ -7,7 +7,7 @@ namespace Zandrik.Core.RelativeCompression;
 public static class RelativeAnalysis
 {
     // Beyond this the estimates were off by many points over the varied captures; most sound fits leave a tenth of it.
-    private const double MostUnexplained = 0.008;
+    private const double MaxResidual = 0.008;
 
     // Beyond this the figures say nothing of the cylinders.
     private const double NoSuchEngine = 0.03;
@@ -59,7 +59,7 @@ public static class RelativeAnalysis
         var (relative, errors) = RelativeError.Of(found, n);
         var confidence = Confidence.High;
         // The residual is of the mean cycle: what the model of such an engine does not explain.
-        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MostUnexplained) || found.NextTotal - found.Total < 0.015 || found.Orders.TrueScatter > 0.35)
+        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MaxResidual) || found.NextTotal - found.Total < 0.015 || found.Orders.TrueScatter > 0.35)
         {
             confidence = Confidence.Low;
             warnings.Add(new(CaptureCode.PoorFit, found.NextTotal - found.Total < 0.015

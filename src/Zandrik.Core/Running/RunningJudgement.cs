@@ -86,12 +86,6 @@ public sealed record RunningJudgement
     // Against the own dry reading, where there are no others, or all are alike. Rules of the trade.
     private const double IdleHigh = 0.70, SnapLow = 0.70;
 
-    /// <summary>Idle is about this share of the dry reading. Rule of the trade.</summary>
-    public const double UsualIdle = 0.5;
-
-    /// <summary>Snap is at least this share of the dry reading. Rule of the trade.</summary>
-    public const double UsualSnap = 0.8;
-
     /// <summary>One plain sentence.</summary>
     public required string Headline { get; init; }
 

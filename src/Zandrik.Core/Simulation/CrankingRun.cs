@@ -48,7 +48,6 @@ public sealed class CrankingRun
     private readonly List<double> angle = [];
     private readonly List<double> current = [];
     private readonly List<double> voltage = [];
-    private readonly List<double> firstCylinder = [];
     private readonly double[] peakSum;
     private readonly int[] peaks;
 
@@ -65,9 +64,6 @@ public sealed class CrankingRun
 
     /// <summary>Battery voltage at each, V.</summary>
     public IReadOnlyList<double> BatteryV => voltage;
-
-    /// <summary>Pressure in cylinder 1 at each, Pa absolute.</summary>
-    public IReadOnlyList<double> FirstCylinderPa => firstCylinder;
 
     /// <summary>Mean speed of the settled part, rpm.</summary>
     public double MeanRpm { get; private set; }
@@ -203,7 +199,6 @@ public sealed class CrankingRun
             time.Add(t);
             angle.Add(theta);
             current.Add(amps);
-            firstCylinder.Add(gas[0].PressurePa);
             voltage.Add(emf - amps * batteryOhm);
             if (theta > settled)
             {

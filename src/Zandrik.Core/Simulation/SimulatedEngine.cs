@@ -92,9 +92,6 @@ public sealed record SimulatedEngine
     /// <summary>How much larger than half a litre a cylinder is: leaks of faults scale with it.</summary>
     public double Size => SweptM3 / 0.5e-3;
 
-    /// <summary>Resistance of the whole circuit, Ω.</summary>
-    public double CircuitOhm => BatteryOhm + MotorOhm + 0.002;
-
     /// <summary>Inductance of the circuit, H.</summary>
     public double InductanceH => 60e-6 * BatteryV / 12.6;
 

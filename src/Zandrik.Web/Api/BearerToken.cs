@@ -3,7 +3,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Api;
 
 /// <summary>Lets a request in when it carries a token of a shop, and knows the shop afterwards.</summary>
-public sealed class BearerToken(ShopDoor door) : IEndpointFilter
+public sealed class BearerToken(SignInStore door) : IEndpointFilter
 {
     private const string Scheme = "Bearer ";
 

@@ -48,7 +48,7 @@ public static class ColumnsDrawing
                 svg.Append(CultureInfo.InvariantCulture, $"<g class=\"{StateLook.Class(g.State)}\"><rect class=\"glass\" x=\"{x + 2:0.#}\" y=\"1\" width=\"{Pitch - 4}\" height=\"{Tall}\" rx=\"2\"/>");
                 if (g.Level is { } level && !g.InQuestion)
                 {
-                    var h = Math.Max(2, Tall * Math.Clamp(level / picture.Brim, 0, 1));
+                    var h = Math.Max(2, Tall * Math.Clamp(level / picture.FullScale, 0, 1));
                     svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"level\" x=\"{x + 2:0.#}\" y=\"{1 + Tall - h:0.#}\" width=\"{Pitch - 4}\" height=\"{h:0.#}\" rx=\"2\"/>");
                 }
                 svg.Append("</g>");
@@ -66,7 +66,7 @@ public static class ColumnsDrawing
         var left = (Width - LeftMargin - RightMargin - pitch * longest) / 2 + LeftMargin;
         var right = left + pitch * longest;
         var (brimY, floorY) = (top + Above, top + Above + glass);
-        double Y(double level) => floorY - glass * Math.Clamp(level / picture.Brim, 0, 1);
+        double Y(double level) => floorY - glass * Math.Clamp(level / picture.FullScale, 0, 1);
 
         var name = picture.Named is { } named ? Html(named.Row) : picture.Banks.Count > 1 ? $"Bank {row + 1} · front" : "Front";
         svg.Append(CultureInfo.InvariantCulture, $"<g class=\"front\"><path d=\"M{left - 14:0.#} {top + 11:0.#} l11 -6 v12 Z\"/><text x=\"{left + 6:0.#}\" y=\"{top + 16:0.#}\">{name}</text></g>");

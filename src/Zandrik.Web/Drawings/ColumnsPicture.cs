@@ -18,7 +18,7 @@ public sealed record ColumnsPicture
     public required IReadOnlyDictionary<int, Glass> Glasses { get; init; }
 
     /// <summary>The level that fills a glass to the brim.</summary>
-    public required double Brim { get; init; }
+    public required double FullScale { get; init; }
 
     /// <summary>Lines across all glasses: minimum, nominal.</summary>
     public IReadOnlyList<LevelLine> Lines { get; init; } = [];

@@ -40,7 +40,7 @@ public static class DryPicture
             Title = $"Cylinders as they sit, dry compression in {unit.Symbol()}",
             Banks = CylinderLayout.Of(engine).Banks,
             Glasses = glasses,
-            Brim = 1.1 * Math.Max(top, rules.MinimumPa ?? 0),
+            FullScale = 1.1 * Math.Max(top, rules.MinimumPa ?? 0),
             Lines = lines,
             Band = judged is { ReferencePa: { } reference, GoodBandPa: { } good, Measured: > 1 }
                 ? new SpreadBand(reference, Math.Max(0, reference - good), "good")
@@ -56,6 +56,6 @@ public static class DryPicture
         Title = $"Cylinders as they sit, dry with the wet gain on top, in {unit.Symbol()}",
         Glasses = picture.Glasses.ToDictionary(g => g.Key, g => wet.Cylinders[g.Key - 1] is { Wet: { } read, IsImplausible: false }
             ? g.Value with { Wet = read.Pascals, Says = $"{g.Value.Says}, {read.Text(unit)} wet" } : g.Value),
-        Brim = Math.Max(picture.Brim, 1.05 * wet.Cylinders.Max(c => c.Wet?.Pascals ?? 0)),
+        FullScale = Math.Max(picture.FullScale, 1.05 * wet.Cylinders.Max(c => c.Wet?.Pascals ?? 0)),
     };
 }

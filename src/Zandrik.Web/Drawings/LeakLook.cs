@@ -38,7 +38,7 @@ public static class LeakLook
             c.Percent is { } p ? Percent(p) : "",
             $"Cylinder {c.Cylinder} {(c.Percent is { } loss ? $"{Percent(loss)} lost, " : "")}{Word(c.State)}{(c.Air.Places.Count > 0 ? ", " + c.Air.Says : "")}",
             InQuestion: c.Doubt is not null)),
-        Brim = 100,
+        FullScale = 100,
         Lines = [new LevelLine(100 - judged.Limits.Good, "good", $"{judged.Limits.Good.ToString("0.#", CultureInfo.CurrentCulture)} %", true), new LevelLine(100 - judged.Limits.Watch, "watch", $"{judged.Limits.Watch.ToString("0.#", CultureInfo.CurrentCulture)} %", true)],
         Selected = selected,
         Link = link,

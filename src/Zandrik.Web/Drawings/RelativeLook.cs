@@ -39,7 +39,7 @@ public static class RelativeLook
             Glasses = answer.Slots.ToDictionary(Key, s => new Glass(
                 State(answer, s), answer.IsUnplugged(s) ? null : s.RelativePercent, answer.IsUnplugged(s) ? "" : s.RelativePercent.ToString("0", CultureInfo.CurrentCulture),
                 string.Create(CultureInfo.InvariantCulture, $"{what} {Name(s)} {s.RelativePercent:0} percent plus or minus {s.StandardErrorPercent:0.0}, {Word(answer, s)}"), Error: s.StandardErrorPercent)),
-            Brim = Brim,
+            FullScale = FullScale,
             Lines = Limit(limitPercent),
             Named = answer.Synchronised ? null : ("In firing order, from any cylinder", SlotNames.Letter),
         };
@@ -56,12 +56,12 @@ public static class RelativeLook
             Glasses = Enumerable.Range(1, engine.Cylinders).ToDictionary(c => c, c => read.TryGetValue(c, out var r) && r.RelativePercent is { } percent
                 ? new Glass(State(RelativeHeadline.VerdictOf(r, limitPercent)), percent, percent.ToString("0", CultureInfo.CurrentCulture), string.Create(CultureInfo.InvariantCulture, $"Cylinder {c} {percent:0} percent"), Error: r.StandardErrorPercent)
                 : new Glass(CylinderState.Untested, null, "", string.Create(CultureInfo.InvariantCulture, $"Cylinder {c} not measured"))),
-            Brim = Brim,
+            FullScale = FullScale,
             Lines = Limit(limitPercent),
         };
     }
 
-    private const double Brim = 112;
+    private const double FullScale = 112;
 
     private static LevelLine[] Limit(double percent) => [new LevelLine(percent, "limit", percent.ToString("0", CultureInfo.CurrentCulture), Firm: true)];
 }

@@ -71,7 +71,7 @@ public static class Preparation
             : new FirstShop("Our workshop", "Etc/UTC", "psi", [new FirstPerson("First foreman", ShopRole.Foreman)]);
         await Migrator.EnsureShopAsync(owner, shop);
         await using var database = new ShopDatabase(connection);
-        var who = (await new ShopDoor(database).FirstAsync())!;
+        var who = (await new SignInStore(database).FirstAsync())!;
         if (demo && who.Shop == shop.Name)
         {
             var testers = new TesterStore(database);
@@ -117,13 +117,13 @@ public static class Preparation
         if ((await verdicts.ListAsync(who, number)).Count == 0)
         {
             var job = (await jobs.FindAsync(who, number))!;
-            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.PrintOf(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
+            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.Fingerprint(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
         }
     }
 
     private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People, IReadOnlyList<ShopTester> Testers)
     {
         internal FirstShop ToFirstShop() => new(Name, TimeZone, Unit,
-            [.. People.Select(p => p with { PasswordHash = Reception.HashPassword(Password) })], Token, Demo: true);
+            [.. People.Select(p => p with { PasswordHash = Authentication.HashPassword(Password) })], Token, Demo: true);
     }
 }

@@ -96,7 +96,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
         }
         var cookie = cookies.Get(CookieAuthenticationDefaults.AuthenticationScheme);
         using var client = new HttpClient { BaseAddress = new Uri(address.Replace("[::]", "localhost", StringComparison.Ordinal).Replace("0.0.0.0", "localhost", StringComparison.Ordinal).Replace("+", "localhost", StringComparison.Ordinal)) };
-        client.DefaultRequestHeaders.Add("Cookie", $"{cookie.Cookie.Name}={cookie.TicketDataFormat.Protect(Reception.Ticket(new ShopPerson(), Guid.Empty))}");
+        client.DefaultRequestHeaders.Add("Cookie", $"{cookie.Cookie.Name}={cookie.TicketDataFormat.Protect(Authentication.Ticket(new ShopPerson(), Guid.Empty))}");
         using var answer = await client.GetAsync(new Uri("/jobs/1/dry", UriKind.Relative), cancel);
     }
 
@@ -104,7 +104,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
     private async Task DrawAsync(CancellationToken cancel)
     {
         await using var scope = scopes.CreateAsyncScope();
-        if (await scope.ServiceProvider.GetRequiredService<ShopDoor>().FirstAsync(cancel) is { } first
+        if (await scope.ServiceProvider.GetRequiredService<SignInStore>().FirstAsync(cancel) is { } first
             && await scope.ServiceProvider.GetRequiredService<JobStore>().LinesAsync(first, new JobFilter { Open = true }, 1, cancel) is { Lines: [var line] }
             && await scope.ServiceProvider.GetRequiredService<WorkspaceStore>().FindAsync(first, line.Number, cancel: cancel) is { } kept)
         {
@@ -118,7 +118,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
     private static async Task DrawAsync(IServiceProvider services, ShopPerson who, Workspace workspace)
     {
         var http = new DefaultHttpContext { RequestServices = services };
-        var bench = Bench.Of(who, workspace.Standing, null, null)! with { Rail = Rail.Of(workspace, who, "dry") };
+        var bench = Bench.Of(who, workspace.JobState, null, null)! with { Rail = Rail.Of(workspace, who, "dry") };
         // Its parts are found where those of the page are.
         var page = new RouteData { Values = { ["page"] = "/Jobs/Dry" } };
         var view = services.GetRequiredService<IRazorViewEngine>().GetView(null, "/Pages/Jobs/_Bench.cshtml", isMainPage: false).View ?? throw new InvalidOperationException("The bench has no view.");

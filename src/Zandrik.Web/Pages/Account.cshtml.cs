@@ -8,7 +8,7 @@ namespace Zandrik.Web.Pages;
 
 /// <summary>A person's own sign-in: out, out everywhere, a new password.</summary>
 [OpenToViewers]
-public sealed class AccountModel(Visitor visitor, PeopleStore people, Reception reception) : PageModel
+public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentication reception) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -41,7 +41,7 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Reception 
         {
             problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
         }
-        if (Reception.Objection(password) is { } objection)
+        if (Authentication.Objection(password) is { } objection)
         {
             problems["password"] = objection;
         }
@@ -54,7 +54,7 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Reception 
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();
         }
-        await Reception.SignInAsync(HttpContext, Who, await people.ChangePasswordAsync(Who, Reception.HashPassword(password!), cancel));
+        await Authentication.SignInAsync(HttpContext, Who, await people.ChangePasswordAsync(Who, Authentication.HashPassword(password!), cancel));
         Done = "Your password is changed. Every other sign-in of yours has ended.";
         return Redirect("/account");
     }

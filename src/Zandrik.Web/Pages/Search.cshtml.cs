@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Finds jobs, vehicles and engines again, as one types.</summary>
-public sealed class SearchModel(Visitor visitor, FindingStore finding) : PageModel
+public sealed class SearchModel(Visitor visitor, SearchStore finding) : PageModel
 {
     private const int MostOfEach = 8;
 

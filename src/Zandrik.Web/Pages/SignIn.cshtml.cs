@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>The way in. In a demo it names the made-up accounts.</summary>
-public sealed class SignInModel(ShopDoor door, Reception reception) : PageModel
+public sealed class SignInModel(SignInStore door, Authentication reception) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
@@ -33,7 +33,7 @@ public sealed class SignInModel(ShopDoor door, Reception reception) : PageModel
             await LookAsync(cancel);
             return Page();
         }
-        await Reception.SignInAsync(HttpContext, let.Who, let.Stamp);
+        await Authentication.SignInAsync(HttpContext, let.Who, let.Stamp);
         return LocalRedirect(Url.IsLocalUrl(Back) ? Back : "/");
     }
 

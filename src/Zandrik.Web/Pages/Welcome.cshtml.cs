@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Where a one-time link leads: a person chooses name, sign-in name and password.</summary>
-public sealed partial class WelcomeModel(ShopDoor door, PeopleStore people, TimeProvider clock) : PageModel
+public sealed partial class WelcomeModel(SignInStore door, PeopleStore people, TimeProvider clock) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -52,7 +52,7 @@ public sealed partial class WelcomeModel(ShopDoor door, PeopleStore people, Time
         {
             problems["login"] = "That sign-in name is taken: choose another.";
         }
-        if (Reception.Objection(Form.Password) is { } objection)
+        if (Authentication.Objection(Form.Password) is { } objection)
         {
             problems["password"] = objection;
         }
@@ -65,13 +65,13 @@ public sealed partial class WelcomeModel(ShopDoor door, PeopleStore people, Time
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();
         }
-        var stamp = await people.UseLinkAsync(Person, Link, name, login, Reception.HashPassword(Form.Password!), clock.GetUtcNow(), cancel);
+        var stamp = await people.UseLinkAsync(Person, Link, name, login, Authentication.HashPassword(Form.Password!), clock.GetUtcNow(), cancel);
         if (stamp is null)
         {
             Person = null;
             return Page();
         }
-        await Reception.SignInAsync(HttpContext, Person, stamp.Value);
+        await Authentication.SignInAsync(HttpContext, Person, stamp.Value);
         return Redirect(Person.Role == ShopRole.Foreman ? "/shop" : "/");
     }
 

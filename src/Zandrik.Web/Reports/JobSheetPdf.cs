@@ -232,7 +232,7 @@ public sealed class JobSheetPdf : IDisposable
         {
             var (top, floor) = (area.Top + row * rowHeight + 14, area.Top + (row + 1) * rowHeight - 14);
             var left = area.Left + 56;
-            double Y(double level) => floor - (floor - top) * Math.Clamp(level / picture.Brim, 0, 1);
+            double Y(double level) => floor - (floor - top) * Math.Clamp(level / picture.FullScale, 0, 1);
             page.DrawString(picture.Banks.Count > 1 ? $"bank {row + 1}" : "front", small, XBrushes.Black, new XPoint(area.Left, floor));
             for (var i = 0; i < picture.Banks[row].Count; i++)
             {

@@ -90,14 +90,14 @@ public sealed class LikelihoodTests
     public void Observations_add_up_with_the_strongest_whole_and_the_rest_in_part()
     {
         var engine = new EngineSheet { Cylinders = 4 };
-        double Of(Speaks what, Fault fault, params Observation[] seen) => ObservationWeights.Of(seen.ToHashSet(), engine, what, fault);
-        Of(Speaks.Coolant, Fault.None).ShouldBe(0);
-        Of(Speaks.Coolant, Fault.None, Observation.CoolantBubbles).ShouldBe(9);
-        Of(Speaks.Coolant, Fault.None, Observation.CoolantBubbles, Observation.CoolantLoss).ShouldBe(9 + 0.4 * 7, 1e-9);
-        Of(Speaks.Cylinder, Fault.Rings, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke).ShouldBe(5 + 0.4 * 8, 1e-9);
-        Of(Speaks.Cylinder, Fault.Piston, Observation.CoolantBubbles).ShouldBe(0);
-        ObservationWeights.Of(new HashSet<Observation> { Observation.OilInCoolant }, engine with { Features = [EngineFeature.OilCooler] }, Speaks.Coolant).ShouldBe(4);
-        ObservationWeights.Of(new HashSet<Observation> { Observation.WhiteSmoke }, engine with { Fuel = Fuel.Diesel }, Speaks.Coolant).ShouldBe(1);
+        double Of(EvidenceTarget what, Fault fault, params Observation[] seen) => ObservationWeights.Of(seen.ToHashSet(), engine, what, fault);
+        Of(EvidenceTarget.Coolant, Fault.None).ShouldBe(0);
+        Of(EvidenceTarget.Coolant, Fault.None, Observation.CoolantBubbles).ShouldBe(9);
+        Of(EvidenceTarget.Coolant, Fault.None, Observation.CoolantBubbles, Observation.CoolantLoss).ShouldBe(9 + 0.4 * 7, 1e-9);
+        Of(EvidenceTarget.Cylinder, Fault.Rings, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke).ShouldBe(5 + 0.4 * 8, 1e-9);
+        Of(EvidenceTarget.Cylinder, Fault.Piston, Observation.CoolantBubbles).ShouldBe(0);
+        ObservationWeights.Of(new HashSet<Observation> { Observation.OilInCoolant }, engine with { Features = [EngineFeature.OilCooler] }, EvidenceTarget.Coolant).ShouldBe(4);
+        ObservationWeights.Of(new HashSet<Observation> { Observation.WhiteSmoke }, engine with { Fuel = Fuel.Diesel }, EvidenceTarget.Coolant).ShouldBe(1);
     }
 
     [Fact]

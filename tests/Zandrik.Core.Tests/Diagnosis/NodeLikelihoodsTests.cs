@@ -104,11 +104,11 @@ public sealed class NodeLikelihoodsTests
     public void What_was_noticed_shifts_odds_as_its_table_says_and_nothing_noticed_shifts_none()
     {
         using var silent = new NodeLikelihoods(Noticed("petrol 4; dry 190 188 131 189"));
-        silent.Shift(Speaks.Cylinder, Fault.Rings).ShouldBe(1);
-        silent.Shift(Speaks.Webs, Fault.None).ShouldBe(1);
+        silent.Shift(EvidenceTarget.Cylinder, Fault.Rings).ShouldBe(1);
+        silent.Shift(EvidenceTarget.Webs, Fault.None).ShouldBe(1);
         using var seen = new NodeLikelihoods(Noticed("petrol 4; dry 190 188 131 189; seen oil-use; seen overheated"));
         // 4 dB for rings, 5 for wear, 4 for webs, 5 for coolant in a cylinder.
-        foreach (var (what, fault, db) in new[] { (Speaks.Cylinder, Fault.Rings, 4.0), (Speaks.Engine, Fault.GeneralWear, 5), (Speaks.Webs, Fault.None, 4), (Speaks.Coolant, Fault.None, 5), (Speaks.Cylinder, Fault.Piston, 0) })
+        foreach (var (what, fault, db) in new[] { (EvidenceTarget.Cylinder, Fault.Rings, 4.0), (EvidenceTarget.Engine, Fault.GeneralWear, 5), (EvidenceTarget.Webs, Fault.None, 4), (EvidenceTarget.Coolant, Fault.None, 5), (EvidenceTarget.Cylinder, Fault.Piston, 0) })
         {
             (10 * Math.Log10(seen.Shift(what, fault))).ShouldBe(db, 1e-9, $"{what} {fault}");
             seen.Shift(what, fault).ShouldBe(seen.Shift(what, fault));

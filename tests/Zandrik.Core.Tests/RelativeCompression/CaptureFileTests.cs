@@ -132,23 +132,39 @@ public sealed class CaptureFileTests
         cut.Trace!.Samples.ShouldBeGreaterThan(1000);
     }
 
-    [Fact]
-    public async Task A_small_file_that_unfolds_without_end_is_refused()
+    private static byte[] Unfolding(string filler, long bytes)
     {
         using var packed = new MemoryStream();
         using (var zip = new GZipStream(packed, CompressionLevel.Fastest, leaveOpen: true))
         {
             zip.Write(Encoding.UTF8.GetBytes(Plain));
-            var empty = new byte[1 << 20];
-            empty.AsSpan().Fill((byte)'\n');
-            for (long written = 0; written <= CaptureFile.MostUnfolded; written += empty.Length)
+            var piece = Encoding.UTF8.GetBytes(string.Concat(Enumerable.Repeat(filler, (1 << 20) / filler.Length)));
+            for (long written = 0; written <= bytes; written += piece.Length)
             {
-                zip.Write(empty);
+                zip.Write(piece);
             }
         }
-        packed.Length.ShouldBeLessThan(20_000_000);
-        var read = await Captures.ReadAsync(packed.ToArray());
-        read.Problem!.Says.ShouldContain("unfolds to more than 1 GiB");
+        return packed.ToArray();
+    }
+
+    [Fact]
+    public async Task A_small_file_that_unfolds_without_end_is_refused()
+    {
+        var packed = Unfolding("0.008,10,0\n", 17 << 20);
+        packed.Length.ShouldBeLessThan(1 << 20);
+        var layout = (await CaptureFile.InspectAsync(new MemoryStream(packed), cancel: TestContext.Current.CancellationToken)).Layout;
+        var read = await CaptureFile.ReadAsync(new MemoryStream(packed), layout, null, 16 << 20, TestContext.Current.CancellationToken);
+        read.Problem!.Says.ShouldContain("unfolds to more than 16 MiB");
+        CaptureFile.MostUnfolded.ShouldBe(1 << 30);
+    }
+
+    [Fact]
+    public async Task Lines_without_end_and_without_numbers_are_given_up_early()
+    {
+        var read = await Captures.ReadAsync(Unfolding("\n", 200 << 20));
+        read.Problem!.Says.ShouldContain("More than a million lines of this file hold no numbers");
+        // As many as a torn program leaves are passed over.
+        (await Captures.ReadAsync(Unfolding("# seen\n", 2 << 20))).Problem.ShouldBeNull();
     }
 
     [Theory]

@@ -19,7 +19,7 @@ public sealed class ColumnsDrawingTests
 
     private static ColumnsPicture Picture(IReadOnlyList<IReadOnlyList<int>> banks, Func<int, Glass> glass) => new()
     {
-        Title = "Cylinders", Banks = banks, Glasses = banks.SelectMany(b => b).ToDictionary(c => c, glass), Brim = 100,
+        Title = "Cylinders", Banks = banks, Glasses = banks.SelectMany(b => b).ToDictionary(c => c, glass), FullScale = 100,
         Lines = [new LevelLine(90, "nominal", "90", false), new LevelLine(88, "min", "88", true)],
         Band = new SpreadBand(95, 85, "good"), Selected = 1, Link = c => $"/here?cylinder={c}",
     };

@@ -16,7 +16,7 @@ public sealed class PreparationTests
         {
             await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo, TimeProvider.System);
             await using var database = new ShopDatabase(connection);
-            return await new JobStore(database).CountAsync((await new ShopDoor(database).FirstAsync(TestContext.Current.CancellationToken))!, TestContext.Current.CancellationToken);
+            return await new JobStore(database).CountAsync((await new SignInStore(database).FirstAsync(TestContext.Current.CancellationToken))!, TestContext.Current.CancellationToken);
         }
         (await JobsAfterAsync(demo: true)).ShouldBe(files, "a second start adds nothing");
 

@@ -33,7 +33,7 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
         try
         {
             var answer = await client.SendAsync(request(), Cancel);
-            if ((int)answer.StatusCode >= 500 || clock.Elapsed > Longest)
+            if ((int)answer.StatusCode >= 500 || Patience.IsOver(clock.Elapsed, Longest))
             {
                 wrong.Add($"{what}: {(int)answer.StatusCode} after {clock.ElapsedMilliseconds} ms");
             }

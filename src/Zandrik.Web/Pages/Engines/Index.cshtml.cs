@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Engines;
 
 /// <summary>The library of engine sheets.</summary>
-public sealed class IndexModel(Visitor visitor, SheetStore sheets, FindingStore finding) : PageModel
+public sealed class IndexModel(Visitor visitor, SheetStore sheets, SearchStore finding) : PageModel
 {
     private const int SheetsOnAPage = 30;
 

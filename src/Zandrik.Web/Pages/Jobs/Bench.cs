@@ -20,16 +20,16 @@ public sealed record Bench
     public required Job Job { get; init; }
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => field ??= JudgementCard.Of(Standing, Verdict);
+    public JudgementCard Card => field ??= JudgementCard.Of(JobState, Verdict);
 
     /// <summary>The latest verdict that was signed; absent for none.</summary>
     public VerdictLine? Verdict { get; init; }
 
     /// <summary>The job with everything done at its steps.</summary>
-    public required Standing Standing { get; init; }
+    public required JobState JobState { get; init; }
 
     /// <summary>What can hurt somebody here, and so what is locked.</summary>
-    public JobSafety Safety => Standing.Safety;
+    public JobSafety Safety => JobState.Safety;
 
     /// <summary>True where this person may write on this job as it is.</summary>
     public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
@@ -118,8 +118,8 @@ public sealed record Bench
     public string MeasuredCylinders => string.Join(' ', Judged.Cylinders.Where(c => ReadingOf(c.Cylinder)?.Counts() == true).Select(c => c.Cylinder));
 
     /// <summary>Readings that two people took without seeing each other's, by cylinder.</summary>
-    public IReadOnlyList<(int Cylinder, ReadingBeside Beside)> Choices =>
-        [.. Rows.Where(r => r.Value.Beside is not null).OrderBy(r => r.Key).Select(r => (r.Key, r.Value.Beside!))];
+    public IReadOnlyList<(int Cylinder, ConflictingReading Conflicting)> Choices =>
+        [.. Rows.Where(r => r.Value.Conflicting is not null).OrderBy(r => r.Key).Select(r => (r.Key, r.Value.Conflicting!))];
 
     public string Address => $"/jobs/{Job.Number}/dry";
 
@@ -212,7 +212,7 @@ public sealed record Bench
     /// <param name="test">Row of the dry test; absent for the latest.</param>
     /// <param name="cylinder">The cylinder for the pad; absent for the first without a reading.</param>
     /// <returns>The bench; absent when the job has no such test.</returns>
-    public static Bench? Of(ShopPerson who, Standing standing, long? test, int? cylinder)
+    public static Bench? Of(ShopPerson who, JobState standing, long? test, int? cylinder)
     {
         var job = standing.Job;
         var tests = job.DryTests;
@@ -226,7 +226,7 @@ public sealed record Bench
         {
             Who = who,
             Job = job,
-            Standing = standing,
+            JobState = standing,
             TestId = chosen.Test is null ? null : chosen.Id,
             Test = dry,
             Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),

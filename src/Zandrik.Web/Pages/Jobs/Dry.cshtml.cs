@@ -345,7 +345,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
 
     private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
     {
-        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.Standing, Test, Cylinder) is not { } bench)
+        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.JobState, Test, Cylinder) is not { } bench)
         {
             return null;
         }
@@ -355,7 +355,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Testers = found.Testers,
             Verdict = found.Verdict,
             Today = ShopText.Today(clock, who),
-            PreparationBegun = found.Standing.Ticked(TickStore.Prepare).Count > 0,
+            PreparationBegun = found.JobState.Ticked(TickStore.Prepare).Count > 0,
             Rail = Rail.Of(found, who, "dry"),
         };
     }

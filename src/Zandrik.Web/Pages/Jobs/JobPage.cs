@@ -25,19 +25,19 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     public Rail Rail { get; private set; } = null!;
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.Standing, Workspace.Verdict);
+    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.JobState, Workspace.Verdict);
 
     /// <summary>What can hurt somebody here, and so what is locked.</summary>
-    public JobSafety Safety => Workspace.Standing.Safety;
+    public JobSafety Safety => Workspace.JobState.Safety;
 
     /// <summary>True where this person may write on this job as it is: a viewer may not, and a closed job takes nothing.</summary>
     public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
 
     private JudgementCard? card;
 
-    public IReadOnlyDictionary<string, Tick> Prepared => Workspace.Standing.Ticked(TickStore.Prepare);
+    public IReadOnlyDictionary<string, Tick> Prepared => Workspace.JobState.Ticked(TickStore.Prepare);
 
-    public IReadOnlyDictionary<string, Tick> Refitted => Workspace.Standing.Ticked(TickStore.Refit);
+    public IReadOnlyDictionary<string, Tick> Refitted => Workspace.JobState.Ticked(TickStore.Refit);
 
     /// <summary>What has to be put back.</summary>
     protected IReadOnlyList<RefitLine> Refit => Rail.RefitOf(Workspace);

@@ -38,7 +38,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
     {
         Title = "Cylinders as they sit, how likely each is sound, in percent",
         Banks = CylinderLayout.Of(Engine).Banks,
-        Brim = 1.05,
+        FullScale = 1.05,
         Glasses = Said.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(c.State, c.State == CylinderState.Untested ? null : Math.Max(0.02, c.Of(Fault.Sound)),
             c.State == CylinderState.Untested ? "" : ShopText.Percent(c.Of(Fault.Sound)), c.State == CylinderState.Untested ? $"Cylinder {c.Cylinder} untested" : $"Cylinder {c.Cylinder} {ShopText.Percent(c.Of(Fault.Sound))} percent sound, {StateLook.Word(c.State)}")),
         Webs = JudgementLinks.BurntWebs(Said.Cylinders),

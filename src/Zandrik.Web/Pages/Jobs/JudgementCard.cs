@@ -23,7 +23,7 @@ public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagno
     /// <summary>The card of a job.</summary>
     /// <param name="standing">How things stand.</param>
     /// <param name="verdict">The latest verdict that was signed; absent for none.</param>
-    public static JudgementCard Of(Standing standing, VerdictLine? verdict = null)
+    public static JudgementCard Of(JobState standing, VerdictLine? verdict = null)
     {
         var job = standing.Job;
         var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety, shown: job.Unit);

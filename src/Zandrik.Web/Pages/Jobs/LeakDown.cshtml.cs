@@ -61,7 +61,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     private double? LastSupply => (Test.Readings ?? []).Where(r => r.Supply is not null).OrderByDescending(r => r.At).FirstOrDefault()?.Supply;
 
     /// <summary>Cylinders that still hold oil of a wet test.</summary>
-    public IReadOnlyList<int> HoldOil => Standing.Oil.HoldOil;
+    public IReadOnlyList<int> HoldOil => JobState.Oil.HoldOil;
 
     /// <summary>Every reading by cylinder, where a cylinder was read more than once or left out; empty where each was read once.</summary>
     public IReadOnlyList<LeakDownTaken> Taken => Judged.Cylinders.Any(c => c.Taken.Count > 1 || c.Taken.Any(t => !t.IsJudged)) ? [.. Judged.Cylinders.SelectMany(c => c.Taken)] : [];
@@ -255,7 +255,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     private Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel) =>
         ListenAsync(cylinder, (before, _) => change(before), key, at, done, cancel);
 
-    private async Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, Standing, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel)
+    private async Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, JobState, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel)
     {
         var when = TypedAt.Of(at, Clock);
         var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, _, before) =>
@@ -274,14 +274,14 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
         Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
-        Crank = Standing.Crank;
+        Crank = JobState.Crank;
         Schedule = CrankSchedule.Of(Engine);
         Dry = LatestDryTest.Judged(Job.Record, Unit);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Crank.Cylinder ?? Asked.FirstOrDefault(1);
         var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
         Next = unread ?? (Crank.Cylinder is { } here ? Schedule?.NextAfter(here).Cylinder : null);
         PercentScale |= (Test.Readings ?? []).OrderByDescending(r => r.At).FirstOrDefault() is { LeakPercent: not null, Held: null };
-        var (own, shared) = (Standing.Ticked(StepStore.Leak), Prepared);
+        var (own, shared) = (JobState.Ticked(StepStore.Leak), Prepared);
         Opened = [.. LeakPreparation.For(Engine).Select(l => (l, own.ContainsKey(RecordWords.Of(l.Item)) || (LeakPreparation.Opens(l.Item) is null && shared.ContainsKey(RecordWords.Of(l.Item)))))];
         return true;
     }
@@ -294,6 +294,6 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         Unit = unit, Conditions = Who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
     };
 
-    private static IReadOnlyList<PreparationItem> NotOpened(Standing standing) =>
+    private static IReadOnlyList<PreparationItem> NotOpened(JobState standing) =>
         LeakPreparation.NotOpened(standing.Job.Record.Engine, [.. standing.Ticked(StepStore.Leak).Keys]);
 }

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Every job of the shop, newest first, with filters.</summary>
-public sealed class ListModel(Visitor visitor, JobStore jobs, PeopleStore people, FindingStore finding, TimeProvider clock) : PageModel
+public sealed class ListModel(Visitor visitor, JobStore jobs, PeopleStore people, SearchStore finding, TimeProvider clock) : PageModel
 {
     private const int JobsOnAPage = 50;
 

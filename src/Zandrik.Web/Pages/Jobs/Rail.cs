@@ -25,10 +25,10 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         var record = found.Job.Record;
         var tests = record.Tests ?? [];
         var engine = record.Engine;
-        var (prepared, refitted) = (found.Standing.Ticked(TickStore.Prepare), found.Standing.Ticked(TickStore.Refit));
+        var (prepared, refitted) = (found.JobState.Ticked(TickStore.Prepare), found.JobState.Ticked(TickStore.Refit));
         var lines = PreparationList.For(engine, found.Workshop);
-        var plan = TestPlan.For(record, found.Workshop, who.Settings, found.Standing.Safety);
-        var liquid = found.Standing.Safety.Liquid;
+        var plan = TestPlan.For(record, found.Workshop, who.Settings, found.JobState.Safety);
+        var liquid = found.JobState.Safety.Liquid;
         var steps = new List<RailStep>
         {
             new("intake", "Intake", $"/jobs/{found.Job.Number}/intake", "", true, current == "intake"),
@@ -94,14 +94,14 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
             [.. (liquid is { IsLocked: false, Signs.Count: > 0 } ? steps.Append(new RailStep(TestPlan.Liquid, "Liquid out", $"/jobs/{found.Job.Number}/{TestPlan.Liquid}", "", true, current == TestPlan.Liquid)) : steps).Select(s => s with { Minutes = (int)Math.Round(spent.GetValueOrDefault(s.Word).TotalMinutes) })],
             (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded)
         {
-            AirOnAt = found.Standing.Safety.AirOnAt,
+            AirOnAt = found.JobState.Safety.AirOnAt,
         };
     }
 
     /// <summary>What has to be put back on a job.</summary>
     public static IReadOnlyList<RefitLine> RefitOf(Workspace found)
     {
-        var done = found.Standing.Ticked(TickStore.Prepare).Values.Select(t => (Known: RecordWords.TryParse<PreparationItem>(t.Item, out var item), item, t.Way)).Where(t => t.Known).ToDictionary(t => t.item, t => t.Way);
+        var done = found.JobState.Ticked(TickStore.Prepare).Values.Select(t => (Known: RecordWords.TryParse<PreparationItem>(t.Item, out var item), item, t.Way)).Where(t => t.Known).ToDictionary(t => t.item, t => t.Way);
         return RefitList.For(found.Job.Record, done, found.Workshop?.Access ?? []);
     }
 

@@ -183,7 +183,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         Captures = await captures.ListAsync(Who, Number, cancel);
         Chosen = Capture is { } id ? Captures.FirstOrDefault(c => c.Id == id) : Captures.Count > 0 ? Captures[0] : null;
-        Ticked = Standing.Ticked(StepStore.Relative);
+        Ticked = JobState.Ticked(StepStore.Relative);
         if (Capture is not null && Chosen is null)
         {
             return false;

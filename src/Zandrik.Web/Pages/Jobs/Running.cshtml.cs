@@ -148,7 +148,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         Judged = RunningJudgement.Of(Job.Record, Test, Unit);
         Dry = LatestDryTest.Judged(Job.Record, Unit);
         Forbidden = RunningRules.Forbids(Job.Record) ?? Safety.ForbidsStart;
-        Ticked = Standing.Ticked(StepStore.Running);
+        Ticked = JobState.Ticked(StepStore.Running);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c
             : Enumerable.Range(1, Engine.Cylinders).FirstOrDefault(x => Blocked(x) is null && ReadingOf(x)?.Snap is null, 1);
         return true;

@@ -30,7 +30,7 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
 
     private string? done;
 
-    public Standing Standing => Workspace.Standing;
+    public JobState JobState => Workspace.JobState;
 
     public EngineSheet Engine => Job.Record.Engine;
 

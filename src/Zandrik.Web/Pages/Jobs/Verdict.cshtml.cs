@@ -38,7 +38,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public bool MaySign => Who.MayMeasure && Signed is null && Shown.SaysSomething();
 
     /// <summary>The print of what is looked at.</summary>
-    public string Seen => VerdictStore.PrintOf(Shown);
+    public string Seen => VerdictStore.Fingerprint(Shown);
 
     /// <summary>What the people say of a cylinder, or of the engine.</summary>
     public VerdictAnswer? PeopleOn(int? cylinder) => Signed?.Said.FirstOrDefault(s => s.Program.Cylinder == cylinder)?.People;
@@ -57,7 +57,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     {
         Title = $"Cylinders as they sit, {Shown.ShownIn}",
         Banks = CylinderLayout.Of(Shown.Record.Engine).Banks,
-        Brim = 1.1,
+        FullScale = 1.1,
         Webs = JudgementLinks.BurntWebs(Shown.Cylinders),
         Glasses = Shown.Cylinders.Zip(Shown.Shown).ToDictionary(p => p.First.Cylinder, p => new Glass(p.First.State, p.Second.Level, p.Second.Figure,
             $"Cylinder {p.First.Cylinder} {p.Second.Figure}{(p.Second.Figure.Length > 0 ? ", " : "")}{StateLook.Word(p.First.State)}")),

@@ -166,7 +166,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         Test = (Job.Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() ?? Start();
         Judged = WetJudgement.Of(Job.Record, Test, Unit);
         Dry = LatestDryTest.Judged(Job.Record, Unit);
-        Oil = Standing.Oil;
+        Oil = JobState.Oil;
         Amount = OilAmount.For(Engine);
         Forbidden = WetRules.Forbids(Engine, Who.Settings);
         var suggested = Dry is null ? [] : WetRules.Suggest(Dry);

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Vehicles;
 
 /// <summary>The vehicles the shop has seen.</summary>
-public sealed class IndexModel(Visitor visitor, VehicleStore vehicles, FindingStore finding) : PageModel
+public sealed class IndexModel(Visitor visitor, VehicleStore vehicles, SearchStore finding) : PageModel
 {
     private const int VehiclesOnAPage = 50;
 

@@ -73,7 +73,6 @@
       says.textContent = "That did not get through. The capture is kept: judge it again.";
     }
   }
-  document.addEventListener("htmx:afterSwap", () => begin());
 
   // ---- Looking into a trace
 

@@ -53,7 +53,7 @@ public sealed record Found(IReadOnlyList<JobLine> Jobs, IReadOnlyList<VehicleLin
 }
 
 /// <summary>Finds jobs, vehicles and engine sheets again by a few letters of what they are called.</summary>
-public sealed class FindingStore(ShopDatabase database)
+public sealed class SearchStore(ShopDatabase database)
 {
     /// <summary>Fewest letters that are looked for.</summary>
     public const int FewestLetters = 2;

@@ -4,7 +4,7 @@ using Zandrik.Web.Api;
 
 namespace Zandrik.Web.Tests.Api;
 
-public sealed class BrokenAnswerTests(Site site) : IClassFixture<Site>
+public sealed class ApiErrorsTests(Site site) : IClassFixture<Site>
 {
     private static PostgresException Said(string state) => new("", "FATAL", "FATAL", state);
 
@@ -16,17 +16,17 @@ public sealed class BrokenAnswerTests(Site site) : IClassFixture<Site>
     [InlineData("08006")]
     public void A_database_that_serves_nobody_is_away(string state)
     {
-        BrokenAnswer.StatusOf(Said(state)).ShouldBe(503);
-        BrokenAnswer.StatusOf(new InvalidOperationException("while reading", Said(state))).ShouldBe(503);
+        ApiErrors.StatusOf(Said(state)).ShouldBe(503);
+        ApiErrors.StatusOf(new InvalidOperationException("while reading", Said(state))).ShouldBe(503);
     }
 
     [Fact]
     public void A_broken_connection_is_away_and_a_fault_of_the_program_is_not()
     {
-        BrokenAnswer.StatusOf(new NpgsqlException("Failed to connect")).ShouldBe(503);
-        BrokenAnswer.StatusOf(Said("23505")).ShouldBe(500, "a rule of the data was broken");
-        BrokenAnswer.StatusOf(Said("42P01")).ShouldBe(500);
-        BrokenAnswer.StatusOf(new InvalidOperationException()).ShouldBe(500);
+        ApiErrors.StatusOf(new NpgsqlException("Failed to connect")).ShouldBe(503);
+        ApiErrors.StatusOf(Said("23505")).ShouldBe(500, "a rule of the data was broken");
+        ApiErrors.StatusOf(Said("42P01")).ShouldBe(500);
+        ApiErrors.StatusOf(new InvalidOperationException()).ShouldBe(500);
     }
 
     [Fact]

@@ -3,7 +3,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Api;
 
 /// <summary>What a script is told when its request breaks: while the database is away, that it is not its request, and to send it again.</summary>
-public static class BrokenAnswer
+public static class ApiErrors
 {
     private const string RetryAfterS = "5";
 

@@ -11,10 +11,10 @@ namespace Zandrik.Web.Front;
 /// none. It stands behind the cookie's own check, because a failure in there is remembered for the whole
 /// request, and the page that says so would fail with it.
 /// </summary>
-public sealed class WhoIsThere(RequestDelegate next)
+public sealed class SessionMiddleware(RequestDelegate next)
 {
     /// <summary>Looks and goes on; figures for people are written in the shop's style from here on.</summary>
-    public async Task InvokeAsync(HttpContext context, ShopDoor door, LiveJobs live)
+    public async Task InvokeAsync(HttpContext context, SignInStore door, LiveJobs live)
     {
         // Styles, fonts and the pages open to anybody need no look at the database.
         if (context.GetEndpoint()?.Metadata is { } metadata && metadata.GetMetadata<IAuthorizeData>() is not null
@@ -23,8 +23,8 @@ public sealed class WhoIsThere(RequestDelegate next)
             // Before anything is read: what changes from here on, the page is told.
             context.Items[typeof(LiveJobs)] = live.Mark;
             int? Number(string claim) => int.TryParse(context.User.FindFirstValue(claim), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
-            var who = Number(Reception.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
-                && Guid.TryParse(context.User.FindFirstValue(Reception.StampClaim), out var stamp)
+            var who = Number(Authentication.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
+                && Guid.TryParse(context.User.FindFirstValue(Authentication.StampClaim), out var stamp)
                 ? await door.BySessionAsync(shop, person, stamp, context.RequestAborted)
                 : null;
             if (who is null)

@@ -8,7 +8,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Front;
 
 /// <summary>Lets people in and out: passwords, lockout, and the sign-in cookie.</summary>
-public sealed class Reception(ShopDoor door, TimeProvider clock)
+public sealed class Authentication(SignInStore door, TimeProvider clock)
 {
     /// <summary>Shortest password taken.</summary>
     public const int ShortestPassword = 10;
@@ -18,7 +18,7 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
     private static readonly object Anybody = new();
 
     // Checked when nobody has the sign-in name, so that the answer takes as long as with a wrong password.
-    private static readonly Lazy<string> NobodysHash = new(() => HashPassword(ShopDoor.RandomWord()));
+    private static readonly Lazy<string> NobodysHash = new(() => HashPassword(SignInStore.RandomWord()));
 
     /// <summary>The hash of a password, salted, in the form that ASP.NET Core stores.</summary>
     public static string HashPassword(string password) => Hasher.HashPassword(Anybody, password);
@@ -78,11 +78,11 @@ public sealed class Reception(ShopDoor door, TimeProvider clock)
         return new AuthenticationTicket(new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true }, CookieAuthenticationDefaults.AuthenticationScheme);
     }
 
-    /// <summary>Adds sign-in to the application; <see cref="WhoIsThere"/> checks the cookie against the database with each page.</summary>
+    /// <summary>Adds sign-in to the application; <see cref="SessionMiddleware"/> checks the cookie against the database with each page.</summary>
     public static void AddTo(IServiceCollection services)
     {
         services.AddHttpContextAccessor();
-        services.AddSingleton<Reception>();
+        services.AddSingleton<Authentication>();
         services.AddScoped<Visitor>();
         services.AddAuthorization();
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(o =>

@@ -4,7 +4,7 @@ using Zandrik.Core.Records;
 namespace Zandrik.Storage.Tests;
 
 /// <summary>Sheets in versions, vehicles, and finding things again.</summary>
-public sealed class FindingTests(TestDatabase db) : IClassFixture<TestDatabase>
+public sealed class SearchStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
 {
     private static readonly DateTimeOffset Now = new(2026, 3, 2, 9, 40, 0, TimeSpan.Zero);
 
@@ -12,7 +12,7 @@ public sealed class FindingTests(TestDatabase db) : IClassFixture<TestDatabase>
 
     private readonly SheetStore sheets = new(db.Database);
     private readonly VehicleStore vehicles = new(db.Database);
-    private readonly FindingStore finding = new(db.Database);
+    private readonly SearchStore finding = new(db.Database);
 
     private static EngineDocument Sheet(string name, double minimum) => new(
         new EngineSheet { Name = name, Cylinders = 4, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 205, Minimum = minimum } }, new WorkshopSheet { PlugThread = "M14" });

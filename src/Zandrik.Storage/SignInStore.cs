@@ -58,7 +58,7 @@ public sealed record SignInAttempt
 }
 
 /// <summary>Finds out who is asking, before the shop is known.</summary>
-public sealed class ShopDoor(ShopDatabase database)
+public sealed class SignInStore(ShopDatabase database)
 {
     /// <summary>Wrong passwords in a row after which a person is locked out for <see cref="LockedFor"/>.</summary>
     public const int MostFailures = 5;

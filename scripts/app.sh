@@ -1,0 +1,30 @@
+# The built application, published once into .local/app for start and test. Sourced after cluster.sh.
+#
+#   publish_app LOG [ARGUMENTS]  builds it when it is older than its sources; what the build says goes to LOG
+
+APP=$ROOT/.local/app
+
+app_is_current() {
+    [ -e "$APP/.built" ] && [ -z "$(find "$ROOT/src" "$ROOT/demo" "$ROOT"/Directory.* "$ROOT/global.json" \
+        \( -name bin -o -name obj \) -prune -o -type f -newer "$APP/.built" -print -quit)" ]
+}
+
+publish_app() {
+    local log=$1; shift
+    app_is_current && return
+    mkdir -p "$ROOT/.local" 2>/dev/null
+    # Two that start at once build once: the second waits and finds it done.
+    local lock
+    exec {lock}>>"$ROOT/.local/build.lock" || die "Cannot write to $ROOT/.local: is the disk full?"
+    flock "$lock"
+    if ! app_is_current; then
+        say "Building (a minute the first time) …"
+        local stamp; stamp=$(mktemp) || die "Cannot write to the temporary folder."
+        if ! dotnet publish "$ROOT/src/Zandrik.Web" -c Release -o "$APP" -v quiet --nologo "$@" > "$log" 2>&1 9>&- {lock}>&-; then
+            grep -m 10 -E "error|No space" "$log" >&2
+            die "The build failed; everything it said is in $log."
+        fi
+        touch -r "$stamp" "$APP/.built"; rm -f "$stamp"
+    fi
+    exec {lock}>&-
+}

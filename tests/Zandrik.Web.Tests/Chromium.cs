@@ -1,0 +1,92 @@
+using System.Collections.Concurrent;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using Zandrik.Web.Tests;
+
+[assembly: AssemblyFixture(typeof(Chromium.AtTheEnd))]
+
+namespace Zandrik.Web.Tests;
+
+/// <summary>A running Chromium with its driver. Starting one takes longer than many a test, so it is handed on, cleared, from test to test.</summary>
+internal sealed class Chromium
+{
+    private static readonly ConcurrentBag<Chromium> Idle = [];
+
+    private readonly string profile = Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
+
+    private Chromium()
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+            "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
+        if (Environment.UserName == "root")
+        {
+            options.AddArgument("--no-sandbox");
+        }
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        Driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options, TimeSpan.FromSeconds(60));
+        Browser.Size(Driver, 1280, 800);
+    }
+
+    public ChromeDriver Driver { get; }
+
+    /// <summary>One that knows nothing of earlier tests: a cleared one, else a new one.</summary>
+    public static Chromium Take() => Idle.TryTake(out var cleared) ? cleared : new Chromium();
+
+    /// <summary>Gives it back, cleared of what the pages of these origins left. One that cannot be cleared is ended.</summary>
+    public void GiveBack(IEnumerable<string> origins)
+    {
+        try
+        {
+            // What was emulated belongs to a tab and goes with it.
+            var tabs = Driver.WindowHandles;
+            Driver.SwitchTo().NewWindow(WindowType.Tab);
+            var fresh = Driver.CurrentWindowHandle;
+            foreach (var tab in tabs)
+            {
+                Driver.SwitchTo().Window(tab);
+                Driver.Close();
+            }
+            Driver.SwitchTo().Window(fresh);
+            foreach (var origin in origins)
+            {
+                Driver.ExecuteCdpCommand("Storage.clearDataForOrigin", new() { ["origin"] = origin, ["storageTypes"] = "all" });
+            }
+            Driver.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+            Driver.ExecuteCdpCommand("Network.clearBrowserCache", []);
+            _ = Driver.Manage().Logs.GetLog(LogType.Browser);
+            Browser.Size(Driver, 1280, 800);
+            Idle.Add(this);
+        }
+        catch (WebDriverException)
+        {
+            End();
+        }
+    }
+
+    private void End()
+    {
+        Driver.Quit();
+        Driver.Dispose();
+        try
+        {
+            Directory.Delete(profile, recursive: true);
+        }
+        catch (IOException)
+        {
+            // A process of the browser still writes into it: the folder is left to the system, the test is not at fault.
+        }
+    }
+
+    /// <summary>Ends those that nobody takes any more.</summary>
+    public sealed class AtTheEnd : IDisposable
+    {
+        public void Dispose()
+        {
+            while (Idle.TryTake(out var one))
+            {
+                one.End();
+            }
+        }
+    }
+}
