@@ -242,7 +242,8 @@ public sealed class Browser : IDisposable
         where T : class
     {
         var waited = Stopwatch.StartNew();
-        while (true)
+        // Often at first, then seldom: looking costs the browser that is waited for.
+        for (var pause = 10; ; pause = Math.Min(2 * pause, 120))
         {
             try
             {
@@ -259,7 +260,7 @@ public sealed class Browser : IDisposable
             {
                 throw new WebDriverTimeoutException($"Waited {waited.Elapsed.TotalSeconds:0} s for: {what}");
             }
-            Thread.Sleep(30);
+            Thread.Sleep(pause);
         }
     }
 

@@ -125,6 +125,20 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public void A_key_that_comes_while_one_bench_takes_the_place_of_the_other_is_typed_into_the_new_one()
+    {
+        browser.OpenJob(site, "Between two benches");
+        // The pad is awake once it takes keys.
+        browser.Press("14");
+        browser.Script("""
+            const press = key => document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
+            document.addEventListener("htmx:before:swap", () => { press("5"); press("."); press("2"); press("Backspace"); press("1"); }, { once: true });
+            """);
+        browser.Click(".units button[value=kPa]");
+        browser.Until("what was held is typed", () => browser.Value("#pad-value") == "145.1");
+    }
+
+    [Fact]
     public void Without_scripts_the_forms_still_post()
     {
         browser.Scripts(on: false);

@@ -252,9 +252,28 @@
     before = focusName();
     if (isOfTheBench(event)) onItsWay = performance.now();
   });
-  const isBack = () => { onItsWay = -Infinity; setTimeout(catchUp); };
+  const isBack = () => { onItsWay = -Infinity; setTimeout(() => { typeHeld(); catchUp(); }); };
   for (const name of ["htmx:after:swap", "htmx:error", "htmx:response:error"]) document.addEventListener(name, isBack);
-  document.addEventListener("htmx:before:swap", () => { typed = field()?.value ?? ""; });
+  // A key that comes while one bench takes the place of the other belongs to neither: it is held, and typed into the new one.
+  let between = null;
+  document.addEventListener("htmx:before:swap", () => {
+    typed = field()?.value ?? "";
+    if (field() && document.activeElement === field()) between = [];
+  });
+  document.addEventListener("keydown", event => {
+    if (!between || event.ctrlKey || event.metaKey || event.altKey || !/^([0-9.,]|Backspace|Enter)$/.test(event.key)) return;
+    between.push(event.key);
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  }, true);
+  function typeHeld() {
+    const keys = between ?? [];
+    between = null;
+    for (const key of field() ? keys : []) {
+      if (key === "Enter") field().form.requestSubmit();
+      else field().value = key === "Backspace" ? field().value.slice(0, -1) : field().value + key;
+    }
+  }
   document.addEventListener("htmx:after:swap", () => {
     if (!bench()) return;
     swaps++;
@@ -266,6 +285,7 @@
     if (told) message(told, false);
     told = null;
     settle(before);
+    typeHeld();
     catchUp();
   });
   const notDone = says => { told = null; if (field()) { message(says, true); stand.unit = bench().dataset.unit; place(); } };
