@@ -141,6 +141,10 @@ public sealed class JobApiTests(Site site) : IClassFixture<Site>
         api["paths"]!["/api/v1/jobs"]!["post"]!["security"]!.AsArray().Count.ShouldBe(1);
         (await client.GetStringAsync(new Uri("/health/live", UriKind.Relative), Cancel)).ShouldBe("Healthy");
         (await client.GetStringAsync(new Uri("/health/ready", UriKind.Relative), Cancel)).ShouldBe("Healthy");
+        var health = await client.GetFromJsonAsync<JsonNode>("/health", Cancel);
+        var version = (string)health!["version"]!;
+        (version, (bool)health["ready"]!).ShouldBe((typeof(Program).Assembly.GetName().Version!.ToString(3), true));
+        (await client.GetStringAsync(new Uri("/sign-in", UriKind.Relative), Cancel)).ShouldContain($">Zandrik {version[..3]}</footer>");
     }
 
     [Fact]
