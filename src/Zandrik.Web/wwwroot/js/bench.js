@@ -258,7 +258,10 @@
   let between = null;
   document.addEventListener("htmx:before:swap", () => {
     typed = field()?.value ?? "";
-    if (field() && document.activeElement === field()) between = [];
+    if (!field() || document.activeElement !== field()) return;
+    between = [];
+    // A swap that never comes must not hold keys for ever.
+    setTimeout(typeHeld, 1000);
   });
   document.addEventListener("keydown", event => {
     if (!between || event.ctrlKey || event.metaKey || event.altKey || !/^([0-9.,]|Backspace|Enter)$/.test(event.key)) return;
