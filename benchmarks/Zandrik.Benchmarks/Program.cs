@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "diagnosis-api ADDRESS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -21,6 +21,16 @@ if (args is ["steps", var running])
 if (args is ["diagnosis-api", var asked])
 {
     await DiagnosisApiBenchmark.RunAsync(new Uri(asked));
+    return;
+}
+if (args is ["pages", var paged])
+{
+    await PagesBenchmark.RunAsync(new Uri(paged));
+    return;
+}
+if (args is ["load", var loaded, var one, var seconds])
+{
+    await PagesBenchmark.LoadAsync(new Uri(loaded), one, int.Parse(seconds, CultureInfo.InvariantCulture));
     return;
 }
 if (args is ["upload", var uploadTo, var pid, var upload])

@@ -1,7 +1,9 @@
 using System.Text.Json;
 using Dapper;
 using Npgsql;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
@@ -43,8 +45,24 @@ public sealed record StepEvent
 /// <param name="Shop">The shop's settings.</param>
 public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSettings Shop)
 {
+    /// <summary>What the shop knows of the engine beside its sheet; absent for nothing.</summary>
+    public WorkshopSheet? Workshop { get; init; }
+
+    /// <summary>The latest verdict that was signed; absent for none.</summary>
+    public VerdictLine? Verdict { get; init; }
+
+    /// <summary>The job, judged: once for everybody who looks at it as it is.</summary>
+    public JobAssessment Assessment => field ??= JobAssessment.Of(Job.Record, new JobPolicy(Shop), new JobProgress
+    {
+        Events = [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))],
+        IsClosed = Job.ClosedAt is not null,
+        Shown = Job.Unit,
+        Workshop = Workshop,
+        Signed = Verdict is { Stands: true } signed ? new SignedAnswer(signed.Headline, signed.By) : null,
+    });
+
     /// <summary>What can hurt somebody, and so what is locked and what is not offered.</summary>
-    public JobSafety Safety => field ??= JobSafety.Of(Job.Record, [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))], Job.ClosedAt is not null, Shop);
+    public JobSafety Safety => Assessment.Safety;
 
     /// <summary>Where the crank stands, and what may be done at it.</summary>
     public CrankGuard Crank => Safety.Crank;
@@ -91,10 +109,10 @@ public sealed class StepStore(ShopDatabase database)
     public const string Oil = JobSafety.OilList;
 
     /// <summary>The list of what is made safe for running compression.</summary>
-    public const string Running = "running";
+    public const string Running = JobSafety.RunningList;
 
     /// <summary>The list of what is done before a capture of starter current.</summary>
-    public const string Relative = "relative";
+    public const string Relative = JobSafety.RelativeList;
 
     /// <summary>The list of what is done about liquid in a cylinder.</summary>
     public const string Liquid = JobSafety.LiquidList;

@@ -94,7 +94,7 @@ public sealed class VerdictStore(ShopDatabase database)
                 return new StepAnswer(true, $"Version {latest.Version} was signed meanwhile, by {latest.By}. Open it again to sign another.");
             }
             var found = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0];
-            var snapshot = VerdictSnapshot.Of(found.Record, found.Unit, (await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Safety);
+            var snapshot = VerdictSnapshot.Of((await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Assessment);
             if (Fingerprint(snapshot) != sign.Seen)
             {
                 return new StepAnswer(true, "Something on this job has changed since you looked. Look at it as it stands now, then sign.");

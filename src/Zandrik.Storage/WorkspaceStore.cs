@@ -1,3 +1,4 @@
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Shops;
 
@@ -15,7 +16,10 @@ public sealed record Workspace(
     Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict, ShopSettings Shop)
 {
     /// <summary>How things stand, as a rule is asked about them.</summary>
-    public JobState JobState => field ??= new(Job, Events, Shop);
+    public JobState JobState => field ??= new(Job, Events, Shop) { Workshop = Workshop, Verdict = Verdict };
+
+    /// <summary>The job, judged.</summary>
+    public JobAssessment Assessment => JobState.Assessment;
 }
 
 /// <summary>

@@ -99,10 +99,14 @@ public sealed record WetJudgement
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
     public static WetJudgement Of(TestRecord record, WetCompressionTest test, PressureUnit? shown = null)
     {
-        var engine = record.Engine;
         var measured = LatestDryTest.Of(record);
+        return Of(record.Engine, test, measured, measured is null ? null : DryJudgement.Of(record.Engine, measured, record.JudgeBy, shown), shown);
+    }
+
+    /// <summary>Judges a wet test against a dry one that is judged already.</summary>
+    internal static WetJudgement Of(EngineSheet engine, WetCompressionTest test, DryCompressionTest? measured, DryJudgement? dry, PressureUnit? shown)
+    {
         var dryReadings = measured is null ? [] : DryReading.Of(measured, engine).ToDictionary(r => r.Cylinder);
-        var dry = measured is null ? null : DryJudgement.Of(engine, measured, record.JudgeBy, shown);
         // A wet reading is taken as a dry one is: the same correction, barometer and unit rules.
         var wetReadings = DryReading.Of(new DryCompressionTest { Unit = test.Unit, Readings = test.Readings, Tester = test.Tester, Conditions = test.Conditions }, engine).ToDictionary(r => r.Cylinder);
         var unit = shown ?? RecordRules.UnitOf(test.Unit, engine);

@@ -4,6 +4,7 @@ using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Diagnosis;
@@ -123,7 +124,7 @@ public sealed class EngineDiagnosis
     internal JobEvidence Evidence => job;
 
     /// <summary>The unit in which pressures of <see cref="Spread"/> are given: the one that was asked for, else the dry test's.</summary>
-    public PressureUnit SpreadUnit => job.Shown ?? RecordRules.UnitOf(LatestDryTest.Of(job.Record)?.Unit, job.Engine);
+    public PressureUnit SpreadUnit => job.Shown ?? RecordRules.UnitOf(job.Tests.DryTest?.Unit, job.Engine);
 
     /// <summary>Diagnoses a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="EngineRules"/>.</param>
@@ -131,7 +132,13 @@ public sealed class EngineDiagnosis
     /// <param name="safety">What is locked and what is not offered; absent for what the record alone says.</param>
     /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
     public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null, PressureUnit? shown = null) =>
-        new(JobEvidence.Of(OilHistory.Marked(record), shown), ledger, safety ?? JobSafety.Of(record));
+        Of(JudgedTests.Of(record, shown), safety ?? JobSafety.Of(record), ledger);
+
+    /// <summary>Diagnoses tests that are judged already.</summary>
+    /// <param name="tests">The tests of the job.</param>
+    /// <param name="safety">What is locked and what is not offered.</param>
+    /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
+    public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true) => new(JobEvidence.Of(tests), ledger, safety);
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {
@@ -190,12 +197,20 @@ public sealed class EngineDiagnosis
         {
             return CylinderState.Untested;
         }
-        var state = dry?.State ?? relative switch { < 100.0 / 3 => CylinderState.Dead, < 80 => CylinderState.Low, < 90 => CylinderState.Watch, _ => CylinderState.Sound };
+        // By the limit that the job is judged by, as the starter current itself is.
+        var current = c.Relative is not { } ran ? CylinderState.Sound : RelativeAnalysis.Verdict(relative!.Value, ran.ErrorPercent, CaptureQuestion.LimitOf(job.Record.JudgeBy)) switch
+        {
+            RelativeVerdict.Dead => CylinderState.Dead,
+            RelativeVerdict.Low => CylinderState.Low,
+            RelativeVerdict.Borderline => CylinderState.Watch,
+            _ => CylinderState.Sound,
+        };
+        var state = dry?.State ?? current;
         if (posterior.Of(index, Fault.Carbon) > 0.5 && state is CylinderState.Sound or CylinderState.Watch)
         {
             state = CylinderState.High;
         }
-        if (state is CylinderState.Sound && dry is not null && relative < 90)
+        if (state is CylinderState.Sound && dry is not null && current != CylinderState.Sound)
         {
             state = CylinderState.Watch;
         }

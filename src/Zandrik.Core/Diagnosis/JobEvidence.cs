@@ -15,17 +15,18 @@ public sealed class JobEvidence
 {
     private static readonly double Psi = PressureUnit.Psi.Pascals();
 
-    private JobEvidence(TestRecord record, PressureUnit? shown)
-    {
-        Record = record;
-        Shown = shown;
-    }
+    private readonly JudgedTests judged;
+
+    private JobEvidence(JudgedTests tests) => judged = tests;
+
+    /// <summary>The tests it stands on.</summary>
+    public JudgedTests Tests => judged;
 
     /// <summary>The record.</summary>
-    public TestRecord Record { get; }
+    public TestRecord Record => judged.Record;
 
     /// <summary>The unit of the figures in its sentences; absent for each test's own.</summary>
-    public PressureUnit? Shown { get; }
+    public PressureUnit? Shown => judged.Shown;
 
     /// <summary>The engine.</summary>
     public EngineSheet Engine => Record.Engine;
@@ -107,9 +108,13 @@ public sealed class JobEvidence
     /// <summary>Reads a record.</summary>
     /// <param name="record">The job, with what was read over oil marked.</param>
     /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
-    public static JobEvidence Of(TestRecord record, PressureUnit? shown = null)
+    public static JobEvidence Of(TestRecord record, PressureUnit? shown = null) => Of(JudgedTests.Of(record, shown));
+
+    /// <summary>Reads tests that are judged already.</summary>
+    public static JobEvidence Of(JudgedTests tests)
     {
-        var found = new JobEvidence(record, shown)
+        var record = tests.Record;
+        var found = new JobEvidence(tests)
         {
             Cylinders = [.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderEvidence { Cylinder = c })],
             Banks = [.. CylinderLayout.Of(record.Engine).Banks.Select(b => b.Select(c => c - 1).ToArray())],
@@ -133,11 +138,11 @@ public sealed class JobEvidence
         var rules = JudgingRules.For(Engine, Record.JudgeBy);
         ExpectedLn = Math.Log(ExpectedLevel.Pa(rules) / Psi);
         ExpectedSpread = rules switch { { NominalPa: not null } => 0.05, { MinimumPa: not null } => 0.08, { CompressionRatio: not null } => 0.12, _ => Diesel ? 0.16 : 0.14 };
-        if (LatestDryTest.Of(Record) is not { } test)
+        if (judged.DryTest is not { } test)
         {
             return;
         }
-        Dry = DryJudgement.Of(Engine, test, Record.JudgeBy, Shown);
+        Dry = judged.Of(test);
         notes.AddRange(Dry.Validity);
         var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
         ValidityNote? Note(string code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
@@ -229,7 +234,7 @@ public sealed class JobEvidence
 
     private void ReadRelative()
     {
-        if ((Record.Tests ?? []).OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 }) is not { } test)
+        if (judged.Relative is not { } test)
         {
             return;
         }
@@ -241,11 +246,11 @@ public sealed class JobEvidence
 
     private void ReadLeakDown(List<ValidityNote> notes)
     {
-        if ((Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() is not { } test)
+        LeakDown = judged.LeakDown;
+        if (LeakDown is null)
         {
             return;
         }
-        LeakDown = LeakDownJudgement.Of(Record, test, Shown);
         notes.AddRange(LeakDown.Validity);
         var swept = CylinderVolume.SweptCc(Engine);
         var size = swept / 500 ?? (Diesel ? 1.25 : 1);
@@ -317,14 +322,14 @@ public sealed class JobEvidence
     {
         var usual = Diesel ? 0.05 : 0.04;
         var oil = OilAmount.For(Engine).Ml;
-        if ((Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() is { } test)
+        if (CountingTests.Wet(Record) is { } test)
         {
-            var judged = WetJudgement.Of(Record, test, Shown);
-            notes.AddRange(judged.Validity);
-            OtherGauge = judged.Validity.Any(v => v.Code == "mixed-testers");
-            usual = Math.Log(1 + judged.SoundGain);
+            var wet = judged.Of(test);
+            notes.AddRange(wet.Validity);
+            OtherGauge = wet.Validity.Any(v => v.Code == "mixed-testers");
+            usual = Math.Log(1 + wet.SoundGain);
             oil = (test.Readings ?? []).Where(r => r.SupersededBy is null).Select(r => r.OilMl).FirstOrDefault(ml => ml is not null) ?? test.OilMl ?? oil;
-            foreach (var f in judged.Cylinders.Where(f => f is { Gain: > -0.99, IsImplausible: false }))
+            foreach (var f in wet.Cylinders.Where(f => f is { Gain: > -0.99, IsImplausible: false }))
             {
                 var c = Cylinders[f.Cylinder - 1];
                 (c.LnWet, c.NearlyDead) = (Math.Log(1 + f.Gain!.Value), f.Dry is { } dry && dry.Pascals / Psi < 60);
@@ -336,13 +341,12 @@ public sealed class JobEvidence
 
     private void ReadRunning(List<ValidityNote> notes)
     {
-        if ((Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() is not { } test)
+        if (judged.Running is not { } running)
         {
             return;
         }
-        var judged = RunningJudgement.Of(Record, test, Shown);
-        notes.AddRange(judged.Validity);
-        var read = judged.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is { Pascals: > 0 } || f.Snap is { Pascals: > 0 })).ToList();
+        notes.AddRange(running.Validity);
+        var read = running.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is { Pascals: > 0 } || f.Snap is { Pascals: > 0 })).ToList();
         RanCylinders = read.Count;
         double? Idle(RunningFinding f) => f.Idle is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.53) : null;
         double? Snap(RunningFinding f) => f.Snap is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.86) : null;

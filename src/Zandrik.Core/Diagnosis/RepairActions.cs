@@ -158,7 +158,7 @@ internal static class RepairActions
                 }
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
-                    var repeated = LatestDryTest.Of(job.Record)?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.IsRepeated()) == true;
+                    var repeated = job.Tests.DryTest?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.IsRepeated()) == true;
                     Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;

@@ -51,7 +51,11 @@ public sealed record LeakDownJudgement
     /// <param name="test">The leak-down; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
     public static LeakDownJudgement Of(TestRecord record, LeakDownTest test, PressureUnit? shown = null) =>
-        new LeakDownJudge(record, Marked(record, test), shown ?? RecordRules.UnitOf(test.Unit, record.Engine)).Judge();
+        Of(record, Marked(record, test), LatestDryTest.Judged(record, shown ?? RecordRules.UnitOf(test.Unit, record.Engine)), shown);
+
+    /// <summary>Judges a leak-down whose readings say what was taken over oil, beside a dry test that is judged already.</summary>
+    internal static LeakDownJudgement Of(TestRecord record, LeakDownTest marked, DryJudgement? dry, PressureUnit? shown) =>
+        new LeakDownJudge(record, marked, dry, shown ?? RecordRules.UnitOf(marked.Unit, record.Engine)).Judge();
 
     // Which readings were taken over oil follows from the whole job.
     private static LeakDownTest Marked(TestRecord record, LeakDownTest test)
@@ -90,7 +94,7 @@ internal sealed class LeakDownJudge
     private readonly DryJudgement? dry;
     private readonly List<ValidityNote> notes = [];
 
-    internal LeakDownJudge(TestRecord record, LeakDownTest test, PressureUnit shown)
+    internal LeakDownJudge(TestRecord record, LeakDownTest test, DryJudgement? dry, PressureUnit shown)
     {
         this.record = record;
         this.test = test;
@@ -99,7 +103,7 @@ internal sealed class LeakDownJudge
         unit = RecordRules.UnitOf(test.Unit, engine);
         limits = LeakDownLimits.For(engine, record.JudgeBy);
         standardMm = LeakFlow.StandardRestrictionMm(CylinderVolume.SweptCc(engine));
-        dry = LatestDryTest.Judged(record, shown);
+        this.dry = dry;
     }
 
     internal LeakDownJudgement Judge()

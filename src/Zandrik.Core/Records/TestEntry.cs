@@ -4,19 +4,19 @@ namespace Zandrik.Core.Records;
 
 /// <summary>One test of the record: a kind, how it was done, and its readings or result.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
-[JsonDerivedType(typeof(DryCompressionTest), "compression-dry")]
-[JsonDerivedType(typeof(WetCompressionTest), "compression-wet")]
-[JsonDerivedType(typeof(LeakDownTest), "leak-down")]
-[JsonDerivedType(typeof(RunningCompressionTest), "compression-running")]
-[JsonDerivedType(typeof(RelativeCompressionTest), "relative-compression")]
-[JsonDerivedType(typeof(CombustionGasTest), "combustion-gas")]
-[JsonDerivedType(typeof(PlugInspection), "plug-inspection")]
-[JsonDerivedType(typeof(OilPressureTest), "oil-pressure")]
-[JsonDerivedType(typeof(ValveClearanceCheck), "valve-clearance")]
-[JsonDerivedType(typeof(ManifoldVacuumTest), "manifold-vacuum")]
-[JsonDerivedType(typeof(CrankSoundCheck), "crank-sound")]
-[JsonDerivedType(typeof(OilUseCheck), "oil-use")]
-[JsonDerivedType(typeof(FluidsCheck), "fluids")]
+[JsonDerivedType(typeof(DryCompressionTest), TestKinds.Dry)]
+[JsonDerivedType(typeof(WetCompressionTest), TestKinds.Wet)]
+[JsonDerivedType(typeof(LeakDownTest), TestKinds.LeakDown)]
+[JsonDerivedType(typeof(RunningCompressionTest), TestKinds.Running)]
+[JsonDerivedType(typeof(RelativeCompressionTest), TestKinds.Relative)]
+[JsonDerivedType(typeof(CombustionGasTest), TestKinds.CombustionGas)]
+[JsonDerivedType(typeof(PlugInspection), TestKinds.Plugs)]
+[JsonDerivedType(typeof(OilPressureTest), TestKinds.OilPressure)]
+[JsonDerivedType(typeof(ValveClearanceCheck), TestKinds.ValveClearance)]
+[JsonDerivedType(typeof(ManifoldVacuumTest), TestKinds.Vacuum)]
+[JsonDerivedType(typeof(CrankSoundCheck), TestKinds.CrankSound)]
+[JsonDerivedType(typeof(OilUseCheck), TestKinds.OilUse)]
+[JsonDerivedType(typeof(FluidsCheck), TestKinds.Fluids)]
 public abstract record TestEntry : RecordPart
 {
     /// <summary>When it was done.</summary>
@@ -40,7 +40,7 @@ public abstract record TestEntry : RecordPart
 public sealed record DryCompressionTest : TestEntry
 {
     /// <summary>The word of this kind in a record.</summary>
-    public const string Kind = "compression-dry";
+    public const string Kind = TestKinds.Dry;
 
     /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]

@@ -31,6 +31,10 @@ public sealed record CaptureQuestion
     /// <summary>Below this a cylinder is called low unless a shop sets its own limit, percent of the best: a rule of thumb.</summary>
     public const double UsualLimitPercent = 85;
 
+    /// <summary>The limit a job is judged by, percent of the best.</summary>
+    /// <param name="judgeBy">What it is judged by; absent for the usual one.</param>
+    public static double LimitOf(JudgeBy? judgeBy) => judgeBy?.RelativeLimitPercent ?? UsualLimitPercent;
+
     /// <summary>Degrees before top dead centre at which the sync event stands, unless said.</summary>
     public const double UsualSyncAngle = 6;
 

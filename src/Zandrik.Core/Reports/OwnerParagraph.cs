@@ -1,6 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
@@ -16,32 +17,31 @@ namespace Zandrik.Core.Reports;
 public static class OwnerParagraph
 {
     /// <summary>The paragraph: a few plain sentences.</summary>
-    public static string Of(TestRecord record)
+    /// <param name="judged">The tests of the job; what it says of them here is what every page says.</param>
+    public static string Of(JudgedTests judged)
     {
-        var engine = record.Engine;
+        var record = judged.Record;
         var tests = record.Tests ?? [];
-        var dryTest = LatestDryTest.Of(record);
         var says = new List<string>();
-        var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 });
-        if (relative is not null)
+        if (judged.Relative is { } relative)
         {
-            Relative(relative, record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent, says);
+            Relative(relative, CaptureQuestion.LimitOf(record.JudgeBy), says);
         }
-        if (dryTest is not null)
+        if (judged.Dry is { } dry)
         {
-            Dry(DryJudgement.Of(engine, dryTest, record.JudgeBy), engine.Cylinders, says);
+            Dry(dry, record.Engine.Cylinders, says);
         }
-        if (tests.OfType<LeakDownTest>().LastOrDefault() is { } leak)
+        if (judged.LeakDown is { } leak)
         {
-            LeakDown(LeakDownJudgement.Of(record, leak), says);
+            LeakDown(leak, says);
         }
-        if (tests.OfType<WetCompressionTest>().LastOrDefault() is { } wet)
+        if (judged.Wet is { } wet)
         {
-            Wet(WetJudgement.Of(record, wet), says);
+            Wet(wet, says);
         }
-        if (tests.OfType<RunningCompressionTest>().LastOrDefault() is { } running)
+        if (judged.Running is { } running)
         {
-            Running(RunningJudgement.Of(record, running), says);
+            Running(running, says);
         }
         foreach (var test in tests.Where(t => SupportingCheck.KindOf(t) is not null).GroupBy(SupportingCheck.KindOf).Select(g => g.Last()))
         {
@@ -58,7 +58,7 @@ public static class OwnerParagraph
         {
             says.Add("No compression reading has been taken yet.");
         }
-        if (dryTest is not null)
+        if (judged.DryTest is not null)
         {
             says.Add("Nothing was taken apart for these tests: what exactly is worn or broken is certain only when the engine is open.");
         }
@@ -80,7 +80,7 @@ public static class OwnerParagraph
             ? "We measured how much pressure the engine's cylinder builds up while the starter turns it."
             : $"We measured how much pressure each of the engine's {cylinders} cylinders builds up while the starter turns it.");
         // "As they should be" needs a limit that holds: an even engine may be evenly worn.
-        var known = judged.Minimum?.Limits == AbsoluteLimits.Apply;
+        var known = judged.Minimum?.Limits == AbsoluteLimits.Apply && judged.Fall is null;
         string Good(List<int> sound) => sound.Count == cylinders && cylinders > 1
             ? known ? "All of them are as they should be." : "None of them stands out; whether all are as high as they should be is not judged."
             : known ? $"{Named(sound)} {(sound.Count == 1 ? "is as it" : "are as they")} should be." : cylinders > 1 ? $"{Named(sound)} {(sound.Count == 1 ? "does" : "do")} not stand out." : "Whether it is as high as it should be is not judged.";

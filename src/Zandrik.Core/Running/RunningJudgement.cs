@@ -104,11 +104,14 @@ public sealed record RunningJudgement
     /// <param name="record">The whole job.</param>
     /// <param name="test">The test; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
-    public static RunningJudgement Of(TestRecord record, RunningCompressionTest test, PressureUnit? shown = null)
+    public static RunningJudgement Of(TestRecord record, RunningCompressionTest test, PressureUnit? shown = null) =>
+        Of(record, test, LatestDryTest.Judged(record, shown), shown);
+
+    /// <summary>Judges a running test beside a dry one that is judged already.</summary>
+    internal static RunningJudgement Of(TestRecord record, RunningCompressionTest test, DryJudgement? dry, PressureUnit? shown)
     {
         var engine = record.Engine;
         var unit = RecordRules.UnitOf(test.Unit, engine);
-        var dry = LatestDryTest.Judged(record, shown);
         double? DryOf(int c) => dry?.Cylinders[c - 1] is { State: not CylinderState.Untested, InQuestion: false, Value: { } v } && v.Pascals > 0 ? v.Pascals : null;
 
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).ToDictionary(g => g.Key, g => g.Last());

@@ -38,6 +38,12 @@ public sealed class JobSafety
     /// <summary>The list of what is done about liquid in a cylinder.</summary>
     public const string LiquidList = "liquid";
 
+    /// <summary>The list of what is made safe for running compression.</summary>
+    public const string RunningList = "running";
+
+    /// <summary>The list of what is done before a capture of starter current.</summary>
+    public const string RelativeList = "relative";
+
     /// <summary>Why a job that is closed takes nothing.</summary>
     public const string Closed = "This job is closed: open it again before anything on it is changed.";
 
@@ -55,7 +61,11 @@ public sealed class JobSafety
         // A record that comes alone says how it was tested, not how the engine stands now.
         PlugsAreOut = done is not null && AreOut(record, events);
         wetForbidden = WetRules.Forbids(record.Engine, shop);
+        WetComesFirst = shop.Wet == WetSchool.WetFirst;
     }
+
+    /// <summary>True in a shop that does the wet test before the leak-down; elsewhere oil waits until the leak-down was read.</summary>
+    public bool WetComesFirst { get; }
 
     /// <summary>True once the job is closed: it takes no corrections.</summary>
     public bool IsClosed { get; }

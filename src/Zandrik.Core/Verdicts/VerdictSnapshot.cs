@@ -1,11 +1,9 @@
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
-using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Reports;
-using Zandrik.Core.Running;
-using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Verdicts;
@@ -78,15 +76,14 @@ public sealed record VerdictSnapshot
     public required string Owner { get; init; }
 
     /// <summary>The verdict as things stand now.</summary>
-    /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
-    /// <param name="unit">The unit of its figures.</param>
-    /// <param name="safety">What is locked on the job and what is not offered; absent for what the record alone says.</param>
-    public static VerdictSnapshot Of(TestRecord record, PressureUnit unit, JobSafety? safety = null)
+    /// <param name="job">The job; figures are in the unit it is shown in.</param>
+    public static VerdictSnapshot Of(JobAssessment job)
     {
         // What is found later must not tell what was said before.
-        record = record with { Found = null };
-        var said = EngineDiagnosis.Of(record, safety: safety, shown: unit);
-        var (shown, shownIn) = Draw(record, unit);
+        var record = job.Record with { Found = null };
+        var unit = job.Progress.Shown ?? RecordRules.UnitOf(job.Tests.DryTest?.Unit, record.Engine);
+        var said = job.Diagnosis;
+        var (shown, shownIn) = Draw(job.Tests, unit);
         return new VerdictSnapshot
         {
             Record = record,
@@ -99,10 +96,10 @@ public sealed record VerdictSnapshot
             ShownIn = shownIn,
             Schools = [.. said.Spread.Select(s => new SchoolSays(SpreadFinding.NameOf(s.School), s.ValueText(unit), s.LimitsText(unit), s.Verdict, s.Deciding))],
             Validity = said.Validity,
-            Next = said.Next,
+            Next = [.. job.Next.Select(n => new NextTest(n.Kind, n.Cylinders, n.Minutes, n.GainBits, n.Why))],
             Actions = said.Actions,
             Cautions = OpeningCautions.For(record.Engine, said.Actions.Select(a => a.Action)),
-            Owner = OwnerParagraph.Of(record) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false, said.State),
+            Owner = OwnerParagraph.Of(job.Tests) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false, said.State),
         };
     }
 
@@ -111,16 +108,12 @@ public sealed record VerdictSnapshot
 
     /// <summary>The same verdict, told to the owner as the people of the shop see it.</summary>
     /// <param name="answers">What they say in its place.</param>
-    public VerdictSnapshot Overruled(IReadOnlyList<VerdictAnswer> answers) => this with { Owner = OwnerParagraph.Of(Record) + " " + OwnerVerdict.Of(answers, overruled: true) };
+    public VerdictSnapshot Overruled(IReadOnlyList<VerdictAnswer> answers) => this with { Owner = OwnerParagraph.Of(JudgedTests.Of(Record, Unit)) + " " + OwnerVerdict.Of(answers, overruled: true) };
 
-    private static (IReadOnlyList<CylinderShown> Shown, string In) Draw(TestRecord record, PressureUnit unit)
+    private static (IReadOnlyList<CylinderShown> Shown, string In) Draw(JudgedTests tests, PressureUnit unit)
     {
-        var tests = record.Tests ?? [];
-        var dry = LatestDryTest.Judged(record, unit);
-        var leak = tests.OfType<LeakDownTest>().LastOrDefault() is { } l ? LeakDownJudgement.Of(record, l, unit) : null;
-        var wet = tests.OfType<WetCompressionTest>().LastOrDefault() is { } w ? WetJudgement.Of(record, w, unit) : null;
-        var running = tests.OfType<RunningCompressionTest>().LastOrDefault() is { } r ? RunningJudgement.Of(record, r, unit) : null;
-        var relative = tests.OfType<RelativeCompressionTest>().LastOrDefault(t => t.Readings is { Count: > 0 })?.Readings!.Where(x => x is { SupersededBy: null, RelativePercent: not null }).ToDictionary(x => x.Cylinder);
+        var (dry, leak, wet, running) = (tests.Dry, tests.LeakDown, tests.Wet, tests.Running);
+        var relative = tests.Relative?.Readings!.Where(x => x is { SupersededBy: null, RelativePercent: not null }).ToDictionary(x => x.Cylinder);
         string Pressure(GaugePressure p) => $"{p.Text(unit)} {unit.Symbol()}";
         string Percent(double p, string format = "0") => p.ToString(format, System.Globalization.CultureInfo.CurrentCulture) + " %";
         IEnumerable<ReadingSays> Readings(int c)
@@ -152,7 +145,7 @@ public sealed record VerdictSnapshot
             : relative is not null ? (relative.GetValueOrDefault(c)?.RelativePercent / 100, relative.GetValueOrDefault(c)?.RelativePercent is { } p ? Percent(p) : "")
             : leak is not null ? (leak.Cylinders[c - 1].Percent is { } lost ? 1 - lost / 100 : null, leak.Cylinders[c - 1].Percent is { } x ? Percent(100 - x) : "")
             : (null, dry?.Cylinders[c - 1].Value?.Text(unit) ?? "");
-        return ([.. Enumerable.Range(1, record.Engine.Cylinders).Select(c => new CylinderShown(c, [.. Readings(c)], Glass(c).Item1, Glass(c).Item2))],
+        return ([.. Enumerable.Range(1, tests.Record.Engine.Cylinders).Select(c => new CylinderShown(c, [.. Readings(c)], Glass(c).Item1, Glass(c).Item2))],
             highest > 0 ? $"dry, {unit.Symbol()}" : relative is not null ? "relative compression, % of the best" : leak is not null ? "air held in the leak-down, %" : dry?.Cylinders.Any(c => c.Value is not null) == true ? $"dry, {unit.Symbol()}, held back" : "nothing measured");
     }
 }

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
@@ -32,7 +33,7 @@ public static class DiagnosisApi
             return refused!;
         }
         var reading = TestRecordJson.Read(body);
-        return reading.Record is { } record ? TypedResults.Ok(DiagnosisReply.Of(EngineDiagnosis.Of(record))) : JobApi.Refused(reading.Problems);
+        return reading.Record is { } record ? TypedResults.Ok(DiagnosisReply.Of(JobAssessment.Of(record))) : JobApi.Refused(reading.Problems);
     }
 }
 
@@ -46,7 +47,9 @@ public static class DiagnosisApi
 public sealed record DiagnosisReply(
     DiagnosisReplyEngine Engine, IReadOnlyList<DiagnosisReplySpread> Spread, IReadOnlyList<DiagnosisReplyCylinder> Cylinders, IReadOnlyList<DiagnosisReplyValidity> Validity, IReadOnlyList<DiagnosisReplyNext> NextTests, IReadOnlyList<DiagnosisReplyAction> Actions)
 {
-    internal static DiagnosisReply Of(EngineDiagnosis said) => new(
+    internal static DiagnosisReply Of(JobAssessment job) => Of(job.Diagnosis, job.Next);
+
+    private static DiagnosisReply Of(EngineDiagnosis said, IReadOnlyList<NextStep> next) => new(
         new(RecordWords.Of(said.State), said.Headline, [.. said.Suspects.Select(s => new DiagnosisReplySuspect(RecordWords.Of(s.Fault), Math.Round(s.Probability, 4)) { Bank = s.Bank })]),
         [.. said.Spread.Select(s => SpreadOf(s, said.SpreadUnit))],
         [.. said.Cylinders.Select(c => new DiagnosisReplyCylinder(c.Cylinder, RecordWords.Of(c.State), c.Says,
@@ -56,7 +59,7 @@ public sealed record DiagnosisReply(
             })],
             [.. c.AlsoLikely.Select(RecordWords.Of)]))],
         [.. said.Validity.Select(v => new DiagnosisReplyValidity(v.Code, RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
-        [.. said.Next.Select(t => new DiagnosisReplyNext(t.Kind, t.Cylinders, t.Minutes, t.GainBits, t.Why))],
+        [.. next.Select(t => new DiagnosisReplyNext(t.Kind, t.Cylinders, t.Minutes, t.GainBits, t.Why))],
         [.. said.Actions.Select(a => new DiagnosisReplyAction(RecordWords.Of(a.Action), a.Says, a.Checks))]);
 
     private static DiagnosisReplySpread SpreadOf(SpreadFinding s, PressureUnit unit)

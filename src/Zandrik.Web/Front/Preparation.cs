@@ -117,7 +117,7 @@ public static class Preparation
         if ((await verdicts.ListAsync(who, number)).Count == 0)
         {
             var job = (await jobs.FindAsync(who, number))!;
-            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.Fingerprint(VerdictSnapshot.Of(job.Record, job.Unit))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
+            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.Fingerprint(VerdictSnapshot.Of(new JobState(job, [], who.Settings).Assessment))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
         }
     }
 

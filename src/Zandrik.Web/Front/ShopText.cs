@@ -90,6 +90,9 @@ public static partial class ShopText
     /// <summary>A hyphenated word as a sentence begins with it.</summary>
     public static string Sentence(string word) => char.ToUpperInvariant(word[0]) + word[1..].Replace('-', ' ');
 
+    /// <summary>Text that goes on in a sentence.</summary>
+    public static string LowerFirst(string text) => text.Length == 0 ? text : char.ToLowerInvariant(text[0]) + text[1..];
+
     /// <summary>A probability in whole percent; never 0 or 100, for nothing is certain.</summary>
     public static string Percent(double probability) => probability switch
     {

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc.Rendering;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
 using Microsoft.Extensions.Options;
-using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Storage;
@@ -81,7 +81,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
         IsDone = true;
         for (var round = 0; round < Rounds && !stoppingToken.IsCancellationRequested; round++)
         {
-            EngineDiagnosis.Of(Job);
+            _ = JobAssessment.Of(Job).Headline;
             await Task.Delay(Pause, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         }
     }
@@ -118,7 +118,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
     private static async Task DrawAsync(IServiceProvider services, ShopPerson who, Workspace workspace)
     {
         var http = new DefaultHttpContext { RequestServices = services };
-        var bench = Bench.Of(who, workspace.JobState, null, null)! with { Rail = Rail.Of(workspace, who, "dry") };
+        var bench = Bench.Of(who, workspace.JobState, null, null)! with { Rail = Rail.Of(workspace, "dry") };
         // Its parts are found where those of the page are.
         var page = new RouteData { Values = { ["page"] = "/Jobs/Dry" } };
         var view = services.GetRequiredService<IRazorViewEngine>().GetView(null, "/Pages/Jobs/_Bench.cshtml", isMainPage: false).View ?? throw new InvalidOperationException("The bench has no view.");

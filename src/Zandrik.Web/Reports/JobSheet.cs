@@ -8,7 +8,6 @@ using Zandrik.Core.Plugs;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Reports;
-using Zandrik.Core.Running;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
@@ -55,12 +54,13 @@ public sealed record JobSheet
     public const string Caution = "Made from readings taken as noted. The maker's service information and local rules come first; a licensed technician decides.";
 
     /// <summary>The sheet of a job.</summary>
-    /// <param name="job">The job.</param>
+    /// <param name="state">The job as it stands.</param>
     /// <param name="who">The shop and person.</param>
     /// <param name="now">The time.</param>
     /// <param name="verdict">The verdict that stands; absent while none is signed.</param>
-    public static JobSheet Of(Job job, ShopPerson who, DateTimeOffset now, KeptVerdict? verdict = null)
+    public static JobSheet Of(JobState state, ShopPerson who, DateTimeOffset now, KeptVerdict? verdict = null)
     {
+        var (job, tests) = (state.Job, state.Assessment.Tests);
         var record = job.Record;
         var engine = record.Engine;
         var spec = engine.Spec;
@@ -87,8 +87,8 @@ public sealed record JobSheet
             Vehicle = job.Title,
             Engine = ShopText.Engine(engine),
             Facts = [.. facts.Where(f => f.Item2.Length > 0)],
-            Owner = verdict?.Snapshot.Owner ?? OwnerParagraph.Of(record),
-            Parts = [.. verdict is null ? [] : new[] { Verdict(verdict, who) }, .. PartsOf(job, who)],
+            Owner = verdict?.Snapshot.Owner ?? OwnerParagraph.Of(tests),
+            Parts = [.. verdict is null ? [] : new[] { Verdict(verdict, who) }, .. PartsOf(job, tests, who)],
             Made = ShopText.Time(now, who),
         };
     }
@@ -107,7 +107,7 @@ public sealed record JobSheet
             [.. said.Actions.Select(a => $"{ShopText.Sentence(RecordWords.Of(a.Action))}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }
 
-    private static IEnumerable<SheetPart> PartsOf(Job job, ShopPerson who)
+    private static IEnumerable<SheetPart> PartsOf(Job job, JudgedTests judged, ShopPerson who)
     {
         var tests = job.Record.Tests ?? [];
         // Tests of another capture come after each other; the last one counts.
@@ -117,19 +117,19 @@ public sealed record JobSheet
         }
         foreach (var (_, test) in job.DryTests.Where(t => t.Test.Readings?.Any(r => r.Value is not null) == true))
         {
-            yield return Dry(job, test, who);
+            yield return Dry(job, judged, test, who);
         }
         foreach (var test in tests.OfType<LeakDownTest>().Where(t => t.Readings is { Count: > 0 }))
         {
-            yield return LeakDown(job, test, who);
+            yield return LeakDown(job, judged, test, who);
         }
         foreach (var test in tests.OfType<WetCompressionTest>().Where(t => t.Readings is { Count: > 0 }))
         {
-            yield return Wet(job, test, who);
+            yield return Wet(job, judged, test, who);
         }
         foreach (var test in tests.OfType<RunningCompressionTest>().Where(t => t.Readings is { Count: > 0 }))
         {
-            yield return Running(job, test, who);
+            yield return Running(job, judged, test, who);
         }
         var plugs = tests.OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).Select(g => g.Last()).OrderBy(r => r.Cylinder).ToList();
         if (plugs.Count > 0)
@@ -159,10 +159,10 @@ public sealed record JobSheet
         }
     }
 
-    private static SheetPart Dry(Job job, DryCompressionTest test, ShopPerson who)
+    private static SheetPart Dry(Job job, JudgedTests tests, DryCompressionTest test, ShopPerson who)
     {
         var (engine, unit) = (job.Record.Engine, job.Unit);
-        var judged = DryJudgement.Of(engine, test, job.Record.JudgeBy, unit);
+        var judged = tests.Of(test);
         var corrected = judged.Cylinders.Any(c => c.IsCorrected(unit));
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).ToDictionary(r => r.Cylinder);
         var testUnit = RecordRules.UnitOf(test.Unit, engine);
@@ -183,7 +183,7 @@ public sealed record JobSheet
 
     private static SheetPart Relative(Job job, RelativeCompressionTest test, ShopPerson who)
     {
-        var limit = job.Record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent;
+        var limit = CaptureQuestion.LimitOf(job.Record.JudgeBy);
         var read = (test.Readings ?? []).Where(r => r.SupersededBy is null && r.RelativePercent is not null).OrderBy(r => r.Cylinder).ToList();
         return new SheetPart("Relative compression from starter current", RelativeHeadline.OfRecord(test, limit), $"{How(test, who)}; low below {TypedFields.Text(limit)} % of the best cylinder",
             read.Count == 0 ? [] : ["Cylinder", "% of the best", "±", "Says"],
@@ -191,10 +191,10 @@ public sealed record JobSheet
             [], read.Count == 0 ? null : RelativeLook.Picture(job.Record.Engine, test, limit));
     }
 
-    private static SheetPart LeakDown(Job job, LeakDownTest test, ShopPerson who)
+    private static SheetPart LeakDown(Job job, JudgedTests tests, LeakDownTest test, ShopPerson who)
     {
         var unit = job.Unit;
-        var judged = LeakDownJudgement.Of(job.Record, test, unit);
+        var judged = tests.Of(test);
         var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.School)} school";
         return new SheetPart("Leak-down", judged.Headline,
             $"{How(test, who)}; restriction {TypedFields.Text(judged.RestrictionMm)} mm{(judged.RestrictionAssumed ? " assumed" : "")}; good up to {TypedFields.Text(judged.Limits.Good)} %, watch up to {TypedFields.Text(judged.Limits.Watch)} % ({limits})",
@@ -212,10 +212,10 @@ public sealed record JobSheet
     private static string LeakRead(LeakDownTaken taken, ShopPerson who) =>
         $"{(taken.Percent is { } p ? p.ToString("0", CultureInfo.CurrentCulture) + " %" : "–")}{(taken.Reading.At is { } at ? " at " + ShopText.Clock(at, who) : "")}{(taken.AfterOil ? " with oil" : "")}{(taken.IsJudged ? " (judged)" : $" ({taken.WhyNot})")}";
 
-    private static SheetPart Wet(Job job, WetCompressionTest test, ShopPerson who)
+    private static SheetPart Wet(Job job, JudgedTests tests, WetCompressionTest test, ShopPerson who)
     {
         var unit = job.Unit;
-        var judged = WetJudgement.Of(job.Record, test, unit);
+        var judged = tests.Of(test);
         return new SheetPart($"Wet compression, {unit.Symbol()}", judged.Headline, $"{How(test, who)}{(test.OilMl is { } ml ? $"; {TypedFields.Text(ml)} ml of oil" : "")}; a sound cylinder gains {ShopText.Share(judged.SoundGain)}",
             ["Cylinder", "Dry", "Wet", "Gain", "Excess", "Brought back", "Says"],
             [.. judged.Cylinders.Where(c => c.Wet is not null).Select(c => (IReadOnlyList<string>)
@@ -223,13 +223,13 @@ public sealed record JobSheet
                 $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", ShopText.Share(c.Gain), ShopText.Share(c.ExcessGain), ShopText.Share(c.Recovery), c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
-            LatestDryTest.Of(job.Record) is { } dry ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, dry, DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, unit), unit), judged, unit) : null);
+            tests.DryTest is { } dry ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, dry, tests.Of(dry), unit), judged, unit) : null);
     }
 
-    private static SheetPart Running(Job job, RunningCompressionTest test, ShopPerson who)
+    private static SheetPart Running(Job job, JudgedTests tests, RunningCompressionTest test, ShopPerson who)
     {
         var unit = job.Unit;
-        var judged = RunningJudgement.Of(job.Record, test, unit);
+        var judged = tests.Of(test);
         return new SheetPart($"Running and snap compression, {unit.Symbol()}", judged.Headline, How(test, who),
             ["Cylinder", "Idle", "of the others", "Snap", "of the others", "Held, spark", "Result"],
             [.. judged.Cylinders.Where(c => c.Idle is not null || c.Snap is not null || c.Spark is not null).Select(c => (IReadOnlyList<string>)

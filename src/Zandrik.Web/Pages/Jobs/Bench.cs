@@ -20,7 +20,7 @@ public sealed record Bench
     public required Job Job { get; init; }
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => field ??= JudgementCard.Of(JobState, Verdict);
+    public JudgementCard Card => field ??= new(JobState);
 
     /// <summary>The latest verdict that was signed; absent for none.</summary>
     public VerdictLine? Verdict { get; init; }
@@ -229,13 +229,13 @@ public sealed record Bench
             JobState = standing,
             TestId = chosen.Test is null ? null : chosen.Id,
             Test = dry,
-            Judged = DryJudgement.Of(job.Record.Engine, dry, job.Record.JudgeBy, job.Unit),
+            Judged = standing.Assessment.Tests.Of(dry),
             Cylinder = 1,
         };
         var before = tests.TakeWhile(t => t.Id != bench.TestId).LastOrDefault(t => t.Test.Readings?.Any(r => r.Counts()) == true).Test;
         if (before is not null && bench.TestId is not null)
         {
-            bench = bench with { Ghost = DryJudgement.Of(job.Record.Engine, before, job.Record.JudgeBy, job.Unit), GhostAt = before.At };
+            bench = bench with { Ghost = standing.Assessment.Tests.Of(before), GhostAt = before.At };
         }
         var cylinders = job.Record.Engine.Cylinders;
         return bench with { Cylinder = cylinder is { } c && c >= 1 && c <= cylinders ? c : bench.NextAfter(0) ?? bench.Order[0] };

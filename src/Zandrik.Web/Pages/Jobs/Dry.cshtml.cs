@@ -356,7 +356,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Verdict = found.Verdict,
             Today = ShopText.Today(clock, who),
             PreparationBegun = found.JobState.Ticked(TickStore.Prepare).Count > 0,
-            Rail = Rail.Of(found, who, "dry"),
+            Rail = Rail.Of(found, "dry"),
         };
     }
 

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Safety;
@@ -25,10 +26,13 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     public Rail Rail { get; private set; } = null!;
 
     /// <summary>What all readings say together.</summary>
-    public JudgementCard Card => card ??= JudgementCard.Of(Workspace.JobState, Workspace.Verdict);
+    public JudgementCard Card => card ??= new(Workspace.JobState);
+
+    /// <summary>The job, judged: everything the page says of it comes from here.</summary>
+    public JobAssessment Assessment => Workspace.Assessment;
 
     /// <summary>What can hurt somebody here, and so what is locked.</summary>
-    public JobSafety Safety => Workspace.JobState.Safety;
+    public JobSafety Safety => Assessment.Safety;
 
     /// <summary>True where this person may write on this job as it is: a viewer may not, and a closed job takes nothing.</summary>
     public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
@@ -40,7 +44,7 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     public IReadOnlyDictionary<string, Tick> Refitted => Workspace.JobState.Ticked(TickStore.Refit);
 
     /// <summary>What has to be put back.</summary>
-    protected IReadOnlyList<RefitLine> Refit => Rail.RefitOf(Workspace);
+    protected IReadOnlyList<RefitLine> Refit => Workspace.Assessment.Refit;
 
     protected abstract string Step { get; }
 
@@ -52,7 +56,7 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
             return false;
         }
         (Workspace, card) = (found, null);
-        Rail = Rail.Of(found, Who, Step);
+        Rail = Rail.Of(found, Step);
         return true;
     }
 }

@@ -16,7 +16,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
 
     protected override string Part => "_Judgement";
 
-    public EngineDiagnosis Said { get; private set; } = null!;
+    public EngineDiagnosis Said => Assessment.Diagnosis;
 
     /// <summary>The cylinder that is explained; the worst unless one is chosen.</summary>
     public CylinderDiagnosis At { get; private set; } = null!;
@@ -53,7 +53,6 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
         {
             return false;
         }
-        Said = EngineDiagnosis.Of(Job.Record, safety: Safety, shown: Unit);
         At = Cylinder is { } c && c >= 1 && c <= Said.Cylinders.Count ? Said.Cylinders[c - 1] : Said.Cylinders.MinBy(x => x.Of(Fault.Sound))!;
         Explained = Why is null ? null : Explanation.Of(Said, Why, At.Cylinder);
         return true;

@@ -1,38 +1,38 @@
-using Zandrik.Core.Compression;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Diagnosis;
-using Zandrik.Core.Records;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>What all readings of a job say together, in a few lines beside the step that is being done.</summary>
-/// <param name="Job">The job.</param>
-/// <param name="Said">The diagnosis.</param>
-/// <param name="At">The cylinder it speaks of: the one least likely sound of those that were measured; absent where none was.</param>
-public sealed record JudgementCard(Job Job, EngineDiagnosis Said, CylinderDiagnosis? At)
+/// <param name="State">The job as it stands.</param>
+public sealed record JudgementCard(JobState State)
 {
-    /// <summary>The verdict that was signed and stands: its answer is the headline then, and Zandrik's stands beside it; absent for none.</summary>
-    public VerdictLine? Signed { get; init; }
-
-    /// <summary>What has to be seen to before any test; absent for nothing.</summary>
-    public SafetyStep? First => JudgementLinks.BeforeAnyTest(Job.Number, Said.Safety);
-
     // As much as fits beside a pad.
     private const int MostLines = 4;
 
-    /// <summary>The card of a job.</summary>
-    /// <param name="standing">How things stand.</param>
-    /// <param name="verdict">The latest verdict that was signed; absent for none.</param>
-    public static JudgementCard Of(JobState standing, VerdictLine? verdict = null)
-    {
-        var job = standing.Job;
-        var said = EngineDiagnosis.Of(job.Record, safety: standing.Safety, shown: job.Unit);
-        return new JudgementCard(job, said, said.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound))) { Signed = verdict is { Stands: true } ? verdict : null };
-    }
+    /// <summary>The job.</summary>
+    public Job Job => State.Job;
+
+    /// <summary>The job, judged.</summary>
+    public JobAssessment Assessment => State.Assessment;
+
+    /// <summary>What all readings together say.</summary>
+    public EngineDiagnosis Said => Assessment.Diagnosis;
+
+    /// <summary>The cylinder it speaks of: the one least likely sound of those that were measured; absent where none was.</summary>
+    public CylinderDiagnosis? At => Assessment.LeastSound;
+
+    /// <summary>The verdict that was signed and stands: its answer is the headline then, and Zandrik's stands beside it; absent for none.</summary>
+    public VerdictLine? Signed => State.Verdict is { Stands: true } signed ? signed : null;
+
+    /// <summary>What is done next; absent when no further test is worth its minutes. After a signed verdict only what keeps people safe.</summary>
+    public NextStep? Next => Assessment.Next is [var first, ..] && (first.IsSafety || Signed is null) ? first : null;
 
     /// <summary>The evidence that weighs most for or against the leading suspect, in the order of its ledger.</summary>
     public IReadOnlyList<EvidenceLine> Heaviest => At is null ? [] : [.. At.Leading.Evidence.Select((e, i) => (e, i)).OrderByDescending(x => Math.Abs(x.e.WeightDb)).Take(MostLines).OrderBy(x => x.i).Select(x => x.e)];
 
     /// <summary>Where a figure of the card is explained.</summary>
+    /// <param name="ask">What is asked, as <see cref="Explanation"/> has it.</param>
     public string WhyOf(string ask) => $"/jobs/{Job.Number}/judgement?cylinder={At?.Cylinder ?? 1}&why={Uri.EscapeDataString(ask)}";
 }

@@ -1,6 +1,7 @@
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
-using Zandrik.Core.Safety;
 using Zandrik.Web.Drawings;
 
 namespace Zandrik.Web.Pages.Jobs;
@@ -20,15 +21,27 @@ public static class JudgementLinks
             "compression-running" => "running" + at,
             "relative-compression" => "relative-compression",
             "plug-inspection" => "plugs",
+            NextStep.AirOff => "leak-down" + at,
+            NextStep.LiquidOut => "liquid",
             _ => $"checks/{kind}",
         };
     }
 
-    /// <summary>What has to be seen to before any test: the air shut off, or liquid got out of a cylinder; absent for nothing.</summary>
-    public static SafetyStep? BeforeAnyTest(int job, JobSafety safety) =>
-        safety.AirOnAt is { } at ? new SafetyStep("air-off", $"Air off at cylinder {at}", $"/jobs/{job}/leak-down?cylinder={at}")
-        : safety.Liquid.IsLocked && !safety.IsClosed ? new SafetyStep("liquid-out", "Get the liquid out", $"/jobs/{job}/liquid")
-        : null;
+    /// <summary>What is done next, as a button says it: what, on which cylinders, about how long.</summary>
+    /// <param name="next">What is done.</param>
+    /// <param name="cylinders">How many the engine has: all of them are not listed.</param>
+    public static string Says(NextStep next, int cylinders) => next.Kind switch
+    {
+        NextStep.AirOff => $"Air off at cylinder {next.Cylinder}",
+        NextStep.LiquidOut => "Get the liquid out",
+        _ => $"{Short(next, cylinders)}, about {next.Minutes.ToString("0", System.Globalization.CultureInfo.CurrentCulture)} min",
+    };
+
+    /// <summary>The same without the minutes.</summary>
+    /// <param name="next">What is done.</param>
+    /// <param name="cylinders">How many the engine has.</param>
+    public static string Short(NextStep next, int cylinders) => next.IsSafety ? Says(next, cylinders)
+        : NameOf(next.Kind) + (next.Cylinders.Count > 0 && next.Cylinders.Count < cylinders ? $" on {CylinderList.Sentence([.. next.Cylinders.Order()])}" : "");
 
     /// <summary>What a test is called.</summary>
     public static string NameOf(string kind) => kind switch
@@ -39,6 +52,8 @@ public static class JudgementLinks
         "compression-running" => "Running",
         "relative-compression" => "Starter current",
         "plug-inspection" => "Plugs",
+        NextStep.AirOff => "Air off",
+        NextStep.LiquidOut => "Get the liquid out",
         _ => Core.Checks.SupportingCheck.Of(kind)?.Name ?? kind,
     };
 
@@ -63,9 +78,3 @@ public static class JudgementLinks
             .Distinct().Select(w => new BurntWeb(w.First, w.Second, $"Gasket between {w.First} and {w.Second} suspected burnt")),
     ];
 }
-
-/// <summary>Something that keeps people safe and comes before any test.</summary>
-/// <param name="Word">Its word.</param>
-/// <param name="Says">What is done, as a button says it.</param>
-/// <param name="Address">Where it is done.</param>
-public sealed record SafetyStep(string Word, string Says, string Address);

@@ -273,10 +273,10 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             return false;
         }
         Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
-        Judged = LeakDownJudgement.Of(Job.Record, Test, Unit);
+        Judged = Assessment.Tests.Of(Test);
         Crank = JobState.Crank;
         Schedule = CrankSchedule.Of(Engine);
-        Dry = LatestDryTest.Judged(Job.Record, Unit);
+        Dry = Assessment.Tests.Dry;
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Crank.Cylinder ?? Asked.FirstOrDefault(1);
         var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
         Next = unread ?? (Crank.Cylinder is { } here ? Schedule?.NextAfter(here).Cylinder : null);

@@ -18,7 +18,7 @@ public sealed class PlanModel(Visitor visitor, WorkspaceStore workspaces) : JobP
         {
             return NotFound();
         }
-        Plan = TestPlan.For(Job.Record, Workshop, Who.Settings, Safety);
+        Plan = Assessment.Plan;
         return Page();
     }
 }

@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc;
-using Zandrik.Core.Compression;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Testers;
 using Zandrik.Storage;
@@ -59,7 +58,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
 
     public CaptureView Shown => View ?? (Chosen is null ? CaptureView.Guide : Answer is null ? CaptureView.Preview : CaptureView.Result);
 
-    public double LimitPercent => Job.Record.JudgeBy?.RelativeLimitPercent ?? CaptureQuestion.UsualLimitPercent;
+    public double LimitPercent => CaptureQuestion.LimitOf(Job.Record.JudgeBy);
 
     public IReadOnlyList<CaptureLine> Lines => CaptureGuide.For(Engine);
 
@@ -195,7 +194,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
                 await PreviewAsync(Chosen, cancel);
                 break;
             case CaptureView.Result when Answer is not null:
-                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, SlotNames.GaugeOf(LatestDryTest.Judged(Job.Record)));
+                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, SlotNames.GaugeOf(Assessment.Tests.Dry));
                 Picture = await captures.PictureAsync(Who, Number, Answer.Id, cancel) is { } packed ? CapturePicture.Unpack(packed) : null;
                 break;
             default:

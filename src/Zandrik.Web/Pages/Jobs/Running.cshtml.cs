@@ -124,12 +124,12 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             var record = standing.Job.Record;
             var safe = standing.Ticked(StepStore.Running);
-            if (RunningEntry.Refuses(record, standing.Safety, LatestDryTest.Judged(record), cylinder, safe.ContainsKey) is { } why)
+            if (RunningEntry.Refuses(record, standing.Safety, standing.Assessment.Tests.Dry, cylinder, safe.ContainsKey) is { } why)
             {
                 return (null, why);
             }
             var (reading, refused) = make(before ?? new RunningReading { Cylinder = cylinder }, pressure.In(RecordRules.UnitOf(test.Unit, record.Engine)));
-            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person, Provisional = RunningRules.IsProvisional(LatestDryTest.Judged(record), cylinder) ? true : null }, refused);
+            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person, Provisional = RunningRules.IsProvisional(standing.Assessment.Tests.Dry, cylinder) ? true : null }, refused);
         }, Key(entry, FormattableString.Invariant($"{what}|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
         if (answer is { Found: true, Refused: null })
         {
@@ -145,8 +145,8 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             return false;
         }
         Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start(Job);
-        Judged = RunningJudgement.Of(Job.Record, Test, Unit);
-        Dry = LatestDryTest.Judged(Job.Record, Unit);
+        Judged = Assessment.Tests.Of(Test);
+        Dry = Assessment.Tests.Dry;
         Forbidden = RunningRules.Forbids(Job.Record) ?? Safety.ForbidsStart;
         Ticked = JobState.Ticked(StepStore.Running);
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c
@@ -154,5 +154,5 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         return true;
     }
 
-    private static RunningCompressionTest Start(Job job) => new() { Unit = job.Unit, Tester = LatestDryTest.Of(job.Record)?.Tester };
+    private static RunningCompressionTest Start(Job job) => new() { Unit = job.Unit, Tester = CountingTests.Dry(job.Record)?.Tester };
 }

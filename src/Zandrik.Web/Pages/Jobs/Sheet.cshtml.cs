@@ -27,5 +27,5 @@ public sealed class SheetModel(Visitor visitor, WorkspaceStore workspaces, Verdi
         : File(JobSheetPdf.Make(await MakeAsync(cancel)), "application/pdf", $"zandrik-job-{Number:0000}.pdf");
 
     private async Task<JobSheet> MakeAsync(CancellationToken cancel) =>
-        JobSheet.Of(Job, Who, clock.GetUtcNow(), Workspace.Verdict is { Stands: true } signed ? await verdicts.FindAsync(Who, Number, signed.Version, cancel) : null);
+        JobSheet.Of(Workspace.JobState, Who, clock.GetUtcNow(), Workspace.Verdict is { Stands: true } signed ? await verdicts.FindAsync(Who, Number, signed.Version, cancel) : null);
 }

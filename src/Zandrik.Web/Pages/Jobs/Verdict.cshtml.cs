@@ -124,7 +124,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
         Versions = await verdicts.ListAsync(Who, Number, cancel);
         var shown = Version ?? (Versions is [{ Stands: true } latest, ..] ? latest.Version : null);
         Signed = shown is { } v ? await verdicts.FindAsync(Who, Number, v, cancel) : null;
-        Shown = Signed?.Snapshot ?? VerdictSnapshot.Of(Job.Record, Unit, Safety);
+        Shown = Signed?.Snapshot ?? VerdictSnapshot.Of(Assessment);
         return shown is null || Signed is not null;
     }
 

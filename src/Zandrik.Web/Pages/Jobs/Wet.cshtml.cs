@@ -162,10 +162,10 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             return false;
         }
-        var dry = LatestDryTest.Of(Job.Record);
+        var dry = Assessment.Tests.DryTest;
         Test = (Job.Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() ?? Start();
-        Judged = WetJudgement.Of(Job.Record, Test, Unit);
-        Dry = LatestDryTest.Judged(Job.Record, Unit);
+        Judged = Assessment.Tests.Of(Test);
+        Dry = Assessment.Tests.Dry;
         Oil = JobState.Oil;
         Amount = OilAmount.For(Engine);
         Forbidden = WetRules.Forbids(Engine, Who.Settings);
@@ -181,7 +181,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
     }
 
     // Taken the same way as the dry test, with the same gauge.
-    private WetCompressionTest Start() => LatestDryTest.Of(Job.Record) is { } dry
+    private WetCompressionTest Start() => Assessment.Tests.DryTest is { } dry
         ? new WetCompressionTest { Unit = dry.Unit ?? Unit, Tester = dry.Tester, Conditions = dry.Conditions is { } how ? how with { OilBefore = null } : null }
         : new WetCompressionTest { Unit = Unit };
 }

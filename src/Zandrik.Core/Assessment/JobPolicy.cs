@@ -1,0 +1,20 @@
+using Zandrik.Core.Records;
+using Zandrik.Core.Shops;
+
+namespace Zandrik.Core.Assessment;
+
+/// <summary>
+/// By what a job is judged beside its readings. Limits and schools (<see cref="JudgeBy"/>) travel with the record, so
+/// that changing the shop's later rewrites no verdict; what is done and in which order is the shop's as it is now.
+/// Minutes are <see cref="Planning.StepMinutes"/> for everybody.
+/// </summary>
+/// <param name="Shop">The shop's settings: whether and when a wet test is done, oil measures, house rules.</param>
+public sealed record JobPolicy(ShopSettings Shop)
+{
+    /// <summary>The trade's defaults, for a record that comes alone.</summary>
+    public static readonly JobPolicy Usual = new(new ShopSettings());
+
+    /// <summary>The house rules that hold for an engine.</summary>
+    /// <param name="engine">The engine.</param>
+    public IReadOnlyList<HouseRule> RulesFor(EngineSheet engine) => Shop.RulesFor(engine);
+}
