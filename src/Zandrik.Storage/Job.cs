@@ -8,6 +8,8 @@ public sealed record Job
     /// <summary>The job's number in its shop, from 1; stands in its address.</summary>
     public required int Number { get; init; }
 
+    internal long Id { get; init; }
+
     /// <summary>Everything measured, with the readings that count.</summary>
     public required TestRecord Record { get; init; }
 

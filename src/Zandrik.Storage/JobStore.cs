@@ -88,21 +88,6 @@ public sealed class JobStore(ShopDatabase database)
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<bool>(new CommandDefinition(
             "select exists (select 1 from job where number = @number)", new { number }, t, cancellationToken: cancel)), cancel);
 
-    // The job before this one on the same vehicle that has a dry reading; whether it was the same engine is the caller's to see.
-    internal static async Task<Job?> MeasuredBeforeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
-    {
-        if (job.VehicleId is not { } vehicle)
-        {
-            return null;
-        }
-        var jobs = await LoadAsync(connection, transaction, """
-            j.id = (select b.id from job b where b.vehicle_id = @vehicle and (b.opened_at, b.number) < (@OpenedAt, @Number)
-                and exists (select 1 from test x join reading r on r.test_id = x.id where x.job_id = b.id and x.kind = 'compression-dry' and r.value is not null)
-                order by b.opened_at desc, b.number desc limit 1)
-            """, new { vehicle, job.OpenedAt, job.Number }, superseded: false, cancel);
-        return jobs.Count == 0 ? null : jobs[0];
-    }
-
     /// <summary>The open record of a job; absent when the shop has none of that number.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="number">The job.</param>
@@ -141,34 +126,41 @@ public sealed class JobStore(ShopDatabase database)
     private static async Task<List<int>> NumbersAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, JobFilter which, int size, CancellationToken cancel)
     {
-        var conditions = new List<string>();
+        var parameters = new DynamicParameters();
+        var (where, order) = Condition(which, parameters, size);
+        return (await connection.QueryAsync<int>(new CommandDefinition($"select j.number from job j where {where} {order}", parameters, transaction, cancellationToken: cancel))).AsList();
+    }
+
+    // A list's condition on "j" and its order, with their parameters.
+    internal static (string Where, string Order) Condition(JobFilter which, DynamicParameters parameters, int size)
+    {
+        var conditions = new List<string> { "true" };
         if (which.Open is { } open)
         {
-            conditions.Add(open ? "closed_at is null" : "closed_at is not null");
+            conditions.Add(open ? "j.closed_at is null" : "j.closed_at is not null");
         }
         if (which.OpenedBy is not null)
         {
-            conditions.Add("opened_by = @OpenedBy");
+            conditions.Add("j.opened_by = @OpenedBy");
         }
         if (which.Vehicle is not null)
         {
-            conditions.Add("vehicle_id = @Vehicle");
+            conditions.Add("j.vehicle_id = @Vehicle");
         }
         if (which.From is not null)
         {
-            conditions.Add("opened_at >= @From");
+            conditions.Add("j.opened_at >= @From");
         }
         if (which.To is not null)
         {
-            conditions.Add("opened_at < @To");
+            conditions.Add("j.opened_at < @To");
         }
         if (which.After is not null)
         {
-            conditions.Add("(opened_at, number) < (select a.opened_at, a.number from job a where a.number = @After)");
+            conditions.Add("(j.opened_at, j.number) < (select a.opened_at, a.number from job a where a.number = @After)");
         }
-        return (await connection.QueryAsync<int>(new CommandDefinition(
-            $"select number from job {(conditions.Count > 0 ? "where " + string.Join(" and ", conditions) : "")} order by opened_at desc, number desc limit @most",
-            new { which.OpenedBy, which.Vehicle, which.From, which.To, which.After, most = size + 1 }, transaction, cancellationToken: cancel))).AsList();
+        parameters.AddDynamicParams(new { which.OpenedBy, which.Vehicle, which.From, which.To, which.After, most = size + 1 });
+        return (string.Join(" and ", conditions), "order by j.opened_at desc, j.number desc limit @most");
     }
 
     /// <summary>How many jobs the shop has.</summary>
@@ -375,36 +367,36 @@ public sealed class JobStore(ShopDatabase database)
         return RecordRules.TooMany(tests + 1, readings + RecordRules.ReadingsOf(test));
     }
 
+    // The statements that load the jobs of a condition on "j", in the order in which AssembleAsync reads them.
+    internal static string Loading(string where, bool superseded) => $"""
+        select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason,
+               (select count(*)::int from job_version v where v.job_id = j.id) as intake_version, w.label as vehicle_now
+        from job j left join vehicle w on w.id = j.vehicle_id join person p on p.id = j.opened_by
+        where {where} order by j.opened_at desc, j.number desc;
+        select t.id, t.job_id, t.kind, t.body::text as body,
+               exists (select 1 from test_version v where v.test_id = t.id and v.after_reading) as changed_since_read
+        from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null order by t.job_id, t.position;
+        select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, n.id as superseded_by
+        from reading r left join reading n on n.supersedes = r.id
+        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null)) {(superseded ? "and r.body is not null" : "and n.id is null")}
+        order by r.test_id, r.position, r.id;
+        select id, job_id, body::text as body from found_fault where job_id = any(array(select j.id from job j where {where})) and withdrawn_at is null order by job_id, id;
+        """;
+
+    internal static async Task<IReadOnlyList<Job>> AssembleAsync(SqlMapper.GridReader grid, bool superseded, bool asKept = false)
+    {
+        var jobs = (await grid.ReadAsync<JobRow>()).AsList();
+        var tests = (await grid.ReadAsync<TestRow>()).ToLookup(t => t.JobId);
+        var readings = (await grid.ReadAsync<ReadingRow>()).ToLookup(r => r.TestId);
+        var found = (await grid.ReadAsync<FoundRow>()).ToLookup(f => f.JobId);
+        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, [.. found[j.Id]], superseded, asKept))];
+    }
+
     internal static async Task<IReadOnlyList<Job>> LoadAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, string where, object parameters, bool superseded, CancellationToken cancel, bool asKept = false)
     {
-        var jobs = (await connection.QueryAsync<JobRow>(new CommandDefinition($"""
-            select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason,
-                   (select count(*)::int from job_version v where v.job_id = j.id) as intake_version, w.label as vehicle_now
-            from job j left join vehicle w on w.id = j.vehicle_id join person p on p.id = j.opened_by
-            where {where} order by j.opened_at desc, j.number desc
-            """, parameters, transaction, cancellationToken: cancel))).AsList();
-        if (jobs.Count == 0)
-        {
-            return [];
-        }
-        var tests = (await connection.QueryAsync<TestRow>(new CommandDefinition(
-            """
-            select t.id, t.job_id, t.kind, t.body::text as body,
-                   exists (select 1 from test_version v where v.test_id = t.id and v.after_reading) as changed_since_read
-            from test t where t.job_id = any(@ids) and t.withdrawn_at is null order by t.job_id, t.position
-            """,
-            new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(t => t.JobId);
-        var readings = (await connection.QueryAsync<ReadingRow>(new CommandDefinition($"""
-            select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, n.id as superseded_by
-            from reading r left join reading n on n.supersedes = r.id
-            where r.test_id = any(@ids) {(superseded ? "and r.body is not null" : "and n.id is null")}
-            order by r.test_id, r.position, r.id
-            """, new { ids = tests.SelectMany(t => t).Select(t => t.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(r => r.TestId);
-        var found = (await connection.QueryAsync<FoundRow>(new CommandDefinition(
-            "select id, job_id, body::text as body from found_fault where job_id = any(@ids) and withdrawn_at is null order by job_id, id",
-            new { ids = jobs.Select(j => j.Id).ToArray() }, transaction, cancellationToken: cancel))).ToLookup(f => f.JobId);
-        return [.. jobs.Select(j => Assemble(j, [.. tests[j.Id]], readings, [.. found[j.Id]], superseded, asKept))];
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(Loading(where, superseded), parameters, transaction, cancellationToken: cancel));
+        return await AssembleAsync(grid, superseded, asKept);
     }
 
     private static Job Assemble(JobRow job, List<TestRow> tests, ILookup<long, ReadingRow> readings, List<FoundRow> found, bool superseded, bool asKept)
@@ -421,6 +413,7 @@ public sealed class JobStore(ShopDatabase database)
         return new Job
         {
             Number = job.Number,
+            Id = job.Id,
             // For export it is as it was kept; whoever judges it has to know what was read over oil.
             Record = asKept ? TestRecordJson.ReadTrusted(record) : OilHistory.Marked(TestRecordJson.ReadTrusted(record)),
             TestIds = [.. tests.Select(t => t.Id)],

@@ -55,6 +55,8 @@ public sealed class PeopleStore(ShopDatabase database)
     /// <summary>How long a one-time link is good.</summary>
     public static readonly TimeSpan LinkGoodFor = TimeSpan.FromDays(7);
 
+    internal const string Names = "select id, name from person order by left_at is not null, name;\n";
+
     /// <summary>Everybody of the shop: who works here first, by name.</summary>
     public Task<IReadOnlyList<Colleague>> ListAsync(ShopPerson who, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<Colleague>>(who, async (c, t) =>

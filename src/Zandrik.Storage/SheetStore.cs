@@ -110,10 +110,15 @@ public sealed class SheetStore(ShopDatabase database)
         database.InShopAsync(who, (c, t) => VersionAsync(c, t, version, cancel), cancel);
 
     internal static async Task<SheetVersion?> VersionAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int version, CancellationToken cancel) =>
-        (await connection.QuerySingleOrDefaultAsync<SheetVersionRow>(new CommandDefinition("""
-            select s.id, s.name, v.id as version_id, v.version, v.body::text as body, v.made_at, p.name as made_by, s.retired_at
-            from engine_sheet_version v join engine_sheet s on s.id = v.sheet_id join person p on p.id = v.made_by where v.id = @version
-            """, new { version }, transaction, cancellationToken: cancel)))?.ToVersion();
+        (await connection.QuerySingleOrDefaultAsync<SheetVersionRow>(new CommandDefinition(Versions("v.id = @version"), new { version }, transaction, cancellationToken: cancel)))?.ToVersion();
+
+    // The versions of a condition on "v".
+    internal static string Versions(string where) => $"""
+        select s.id, s.name, v.id as version_id, v.version, v.body::text as body, v.made_at, p.name as made_by, s.retired_at
+        from engine_sheet_version v join engine_sheet s on s.id = v.sheet_id join person p on p.id = v.made_by where {where};
+        """;
+
+    internal static async Task<IReadOnlyList<SheetVersion>> ReadAsync(SqlMapper.GridReader grid) => [.. (await grid.ReadAsync<SheetVersionRow>()).Select(r => r.ToVersion())];
 
     /// <summary>Keeps a sheet as a new version; a sheet that says the same already is left alone.</summary>
     /// <param name="who">The shop and person.</param>

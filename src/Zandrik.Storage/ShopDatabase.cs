@@ -27,7 +27,7 @@ public sealed class ShopDatabase : IAsyncDisposable
         {
             builder.MaxPoolSize = 8;
         }
-        builder.MaxAutoPrepare = 50;
+        builder.MaxAutoPrepare = 200;
         Source = NpgsqlDataSource.Create(builder.ConnectionString);
         // For a connection that waits for news: outside the pool, and asking now and then whether the other end still lives.
         AloneConnectionString = new NpgsqlConnectionStringBuilder(connection) { Pooling = false, KeepAlive = 15 }.ConnectionString;
@@ -62,10 +62,26 @@ public sealed class ShopDatabase : IAsyncDisposable
         return result;
     }
 
+    private const string EnterShop = "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true)";
+
+    /// <summary>
+    /// Reads as one shop, in one round trip: the statements run as one transaction of the server's own, the shop named
+    /// in its first. What the first of them answers is the oldest; the others see at least as much.
+    /// </summary>
+    internal async Task<T> ReadAsync<T>(int shop, int person, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel)
+    {
+        await using var connection = await Source.OpenConnectionAsync(cancel);
+        parameters.AddDynamicParams(new { shop, who = Written(person) });
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(EnterShop + ";\n" + statements, parameters, cancellationToken: cancel));
+        await grid.ReadFirstAsync<string>();
+        return await read(grid);
+    }
+
+    private static string Written(int person) => person > 0 ? person.ToString(System.Globalization.CultureInfo.InvariantCulture) : "";
+
     internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel, int person = 0) =>
         connection.ExecuteAsync(new CommandDefinition(
-            "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true)",
-            new { shop, who = person > 0 ? person.ToString(System.Globalization.CultureInfo.InvariantCulture) : "" }, transaction, cancellationToken: cancel));
+            EnterShop, new { shop, who = Written(person) }, transaction, cancellationToken: cancel));
 
     /// <summary>Closes the pool.</summary>
     public ValueTask DisposeAsync() => Source.DisposeAsync();

@@ -57,6 +57,23 @@ public sealed record SignInAttempt
     public DateTimeOffset? LockedUntil { get; init; }
 }
 
+/// <summary>Which jobs a page is about: one, or those of a list.</summary>
+/// <param name="Job">The job's number; absent for a list.</param>
+/// <param name="List">Which jobs; absent for one.</param>
+/// <param name="ListSize">Most jobs of the list; one more is looked for, to know whether there are others.</param>
+public sealed record VisitAbout(int? Job, JobFilter? List = null, int ListSize = 0);
+
+/// <summary>Somebody who opens a page.</summary>
+/// <param name="Who">The person.</param>
+/// <param name="Jobs">What the jobs stand at that the page is about, in the order of the list.</param>
+/// <param name="People">With a list: everybody of the shop, those who work here first, by name.</param>
+public sealed record Visit(ShopPerson Who, IReadOnlyList<JobStamp> Jobs, IReadOnlyList<PersonName> People);
+
+/// <summary>Somebody's name.</summary>
+/// <param name="Id">The person.</param>
+/// <param name="Name">What the person is called.</param>
+public sealed record PersonName(int Id, string Name);
+
 /// <summary>Finds out who is asking, before the shop is known.</summary>
 public sealed class SignInStore(ShopDatabase database)
 {
@@ -75,13 +92,40 @@ public sealed class SignInStore(ShopDatabase database)
         (await EnterAsync("select shop_id, person_id from first_person()", null, cancel))?.ToPerson();
 
     /// <summary>The person of a sign-in cookie; absent when its stamp is no longer good.</summary>
-    public Task<ShopPerson?> BySessionAsync(int shop, int person, Guid stamp, CancellationToken cancel = default) =>
-        database.InShopAsync(new ShopPerson { ShopId = shop }, async (connection, transaction) =>
+    public async Task<ShopPerson?> BySessionAsync(int shop, int person, Guid stamp, CancellationToken cancel = default) =>
+        (await VisitAsync(shop, person, stamp, null, cancel))?.Who;
+
+    /// <summary>The person of a sign-in cookie and, in the same round trip, what the jobs stand at that the page is about.</summary>
+    /// <param name="shop">The shop of the cookie.</param>
+    /// <param name="person">The person of the cookie.</param>
+    /// <param name="stamp">The cookie's stamp.</param>
+    /// <param name="about">Which jobs; absent for none.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <returns>Absent when the cookie is no longer good.</returns>
+    public Task<Visit?> VisitAsync(int shop, int person, Guid stamp, VisitAbout? about, CancellationToken cancel = default)
+    {
+        var parameters = new DynamicParameters(new { person, stamp });
+        var statements = PersonRow.Select + " where p.id = @person and p.stamp = @stamp and p.left_at is null;\n";
+        if (about?.Job is { } number)
         {
-            var row = await connection.QuerySingleOrDefaultAsync<PersonRow>(new CommandDefinition(
-                PersonRow.Select + " where p.id = @person and p.stamp = @stamp and p.left_at is null", new { person, stamp }, transaction, cancellationToken: cancel));
-            return row?.ToPerson();
+            parameters.Add("number", number);
+            statements += WorkspaceStore.Stamps("j.number = @number");
+        }
+        else if (about?.List is { } list)
+        {
+            var (where, order) = JobStore.Condition(list, parameters, about.ListSize);
+            statements += WorkspaceStore.Stamps(where, order) + PeopleStore.Names;
+        }
+        return database.ReadAsync(shop, person, statements, parameters, async grid =>
+        {
+            if (await grid.ReadSingleOrDefaultAsync<PersonRow>() is not { } row)
+            {
+                return null;
+            }
+            IReadOnlyList<JobStamp> jobs = about is { Job: null, List: null } or null ? [] : [.. await grid.ReadAsync<JobStamp>()];
+            return new Visit(row.ToPerson(), jobs, about?.List is null ? [] : [.. (await grid.ReadAsync<(int Id, string Name)>()).Select(p => new PersonName(p.Id, p.Name))]);
         }, cancel);
+    }
 
     /// <summary>The person with a sign-in name; absent when there is none who could sign in.</summary>
     public async Task<SignInAttempt?> ByLoginAsync(string login, CancellationToken cancel = default) =>
@@ -187,6 +231,8 @@ internal sealed record PersonRow
         TimeZone = TimeZone,
         Unit = Unit,
         Role = RoleOf(Role),
-        Settings = JsonSerializer.Deserialize<ShopSettings>(Settings, TestRecordJson.Options) ?? new ShopSettings(),
+        Settings = SettingsOf(Settings),
     };
+
+    internal static ShopSettings SettingsOf(string json) => JsonSerializer.Deserialize<ShopSettings>(json, TestRecordJson.Options) ?? new ShopSettings();
 }

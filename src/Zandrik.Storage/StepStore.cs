@@ -17,6 +17,8 @@ public sealed record StepEvent
     /// <summary>The row.</summary>
     public long Id { get; init; }
 
+    internal long JobId { get; init; }
+
     /// <summary>The list: prepare, refit, or one of <see cref="StepStore"/>.</summary>
     public string List { get; init; } = "";
 
@@ -384,13 +386,19 @@ public sealed class StepStore(ShopDatabase database)
     }
 
     internal static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
-        new((await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0], await EventsAsync(connection, transaction, job, cancel), who.Settings);
+        await StandingAsync(connection, transaction, who, "j.number = @job", new { job }, cancel);
 
-    internal static async Task<IReadOnlyList<StepEvent>> EventsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
-        (await connection.QueryAsync<StepEvent>(new CommandDefinition("""
-            select x.id, x.list, x.item, x.way, x.done, x.amount, x.at, p.name as by
-            from job_tick x join job j on j.id = x.job_id join person p on p.id = x.by_person where j.number = @job order by x.id
-            """, new { job }, transaction, cancellationToken: cancel))).AsList();
+    private static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string where, object parameters, CancellationToken cancel)
+    {
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(JobStore.Loading(where, superseded: false) + Doing(where), parameters, transaction, cancellationToken: cancel));
+        return new((await JobStore.AssembleAsync(grid, superseded: false))[0], (await grid.ReadAsync<StepEvent>()).AsList(), who.Settings);
+    }
+
+    // What was done on the jobs of a condition on "j".
+    internal static string Doing(string where) => $"""
+        select x.job_id, x.id, x.list, x.item, x.way, x.done, x.amount, x.at, p.name as by
+        from job_tick x join person p on p.id = x.by_person where x.job_id = any(array(select j.id from job j where {where})) order by x.id;
+        """;
 
     // The job's latest test of the kind that one like it would have.
     private static Task<(long Id, string Body)?> LatestAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long jobId, TestEntry like, CancellationToken cancel) =>

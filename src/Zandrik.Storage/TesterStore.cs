@@ -20,9 +20,14 @@ public sealed class TesterStore(ShopDatabase database)
         database.InShopAsync(who, (c, t) => ListAsync(c, t, cancel), cancel);
 
     internal static async Task<IReadOnlyList<KeptTester>> ListAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancel) =>
-        [.. (await connection.QueryAsync<Row>(new CommandDefinition(
-                "select id, body::text as body, retired_at from tester order by retired_at is not null, label", null, transaction, cancellationToken: cancel)))
-            .Select(r => new KeptTester(r.Id, JsonSerializer.Deserialize<ShopTester>(r.Body, TestRecordJson.Options)!, r.RetiredAt))];
+        Read(await connection.QueryAsync<Row>(new CommandDefinition(Listing, null, transaction, cancellationToken: cancel)));
+
+    internal const string Listing = "select id, body::text as body, retired_at from tester order by retired_at is not null, label;\n";
+
+    internal static async Task<IReadOnlyList<KeptTester>> ReadAsync(SqlMapper.GridReader grid) => Read(await grid.ReadAsync<Row>());
+
+    private static IReadOnlyList<KeptTester> Read(IEnumerable<Row> rows) =>
+        [.. rows.Select(r => new KeptTester(r.Id, JsonSerializer.Deserialize<ShopTester>(r.Body, TestRecordJson.Options)!, r.RetiredAt))];
 
     /// <summary>Keeps a tester.</summary>
     /// <param name="who">The shop and person.</param>

@@ -14,6 +14,8 @@ public sealed record VerdictLine
     /// <summary>The row.</summary>
     public long Id { get; init; }
 
+    internal long JobId { get; init; }
+
     /// <summary>Its version on its job, from 1.</summary>
     public int Version { get; init; }
 
@@ -93,7 +95,6 @@ public sealed class VerdictStore(ShopDatabase database)
             {
                 return new StepAnswer(true, $"Version {latest.Version} was signed meanwhile, by {latest.By}. Open it again to sign another.");
             }
-            var found = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0];
             var snapshot = VerdictSnapshot.Of((await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Assessment);
             if (Fingerprint(snapshot) != sign.Seen)
             {
@@ -139,11 +140,8 @@ public sealed class VerdictStore(ShopDatabase database)
         database.InShopAsync<IReadOnlyList<VerdictLine>>(who, async (connection, transaction) => (await connection.QueryAsync<VerdictLine>(new CommandDefinition(
             $"select {Columns} where j.number = @job order by v.version desc", new { job }, transaction, cancellationToken: cancel))).AsList(), cancel);
 
-    /// <summary>The verdicts that stand, of those of these jobs that have one, by the job's number.</summary>
-    public Task<IReadOnlyDictionary<int, VerdictLine>> StandingAsync(ShopPerson who, IReadOnlyList<int> jobs, CancellationToken cancel = default) =>
-        database.InShopAsync<IReadOnlyDictionary<int, VerdictLine>>(who, async (connection, transaction) => (await connection.QueryAsync<int, VerdictLine, (int Job, VerdictLine Line)>(new CommandDefinition(
-            $"select j.number, {Columns} where j.number = any(@jobs) and o.at is null order by v.version", new { jobs = jobs.ToArray() }, transaction, cancellationToken: cancel), (number, line) => (number, line), splitOn: "id"))
-            .GroupBy(l => l.Job).ToDictionary(g => g.Key, g => g.Last().Line), cancel);
+    // The latest verdict of each job of a condition on "j".
+    internal static string Latest(string where) => $"select distinct on (v.job_id) v.job_id, {Columns} where {where} order by v.job_id, v.version desc;\n";
 
     /// <summary>A version of a job's verdict; absent when there is none of that number.</summary>
     public Task<KeptVerdict?> FindAsync(ShopPerson who, int job, int version, CancellationToken cancel = default) =>

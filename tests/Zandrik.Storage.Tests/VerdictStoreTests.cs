@@ -23,7 +23,7 @@ public sealed class VerdictStoreTests(TestDatabase db) : IClassFixture<TestDatab
     private async Task<string> SeenAsync(int job)
     {
         var found = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!;
-        return VerdictStore.Fingerprint(VerdictSnapshot.Of(found.Record, found.Unit));
+        return VerdictStore.Fingerprint(VerdictSnapshot.Of(new JobState(found, [], db.Ostrel.Settings).Assessment));
     }
 
     private async Task<StepAnswer> SignAsync(int job, Guid? key = null, string? seen = null, params VerdictAnswer[] answers) =>

@@ -9,18 +9,27 @@ namespace Zandrik.Web.Drawings;
 public static class DryPicture
 {
     /// <summary>The picture.</summary>
+    /// <param name="engine">The engine.</param>
+    /// <param name="test">The test.</param>
+    /// <param name="judged">The test, judged.</param>
+    /// <param name="unit">The unit of its figures.</param>
+    /// <param name="selected">The cylinder that is chosen; absent for none.</param>
+    /// <param name="link">Where a cylinder leads; absent for nowhere.</param>
+    /// <param name="ghost">A test that stands behind it; absent for none.</param>
+    /// <param name="states">The states of the cylinders where more than this test is known of them; absent for what the test says.</param>
     public static ColumnsPicture Of(
-        EngineSheet engine, DryCompressionTest test, DryJudgement judged, PressureUnit unit, int? selected = null, Func<int, string>? link = null, DryJudgement? ghost = null)
+        EngineSheet engine, DryCompressionTest test, DryJudgement judged, PressureUnit unit, int? selected = null, Func<int, string>? link = null, DryJudgement? ghost = null, IReadOnlyList<CylinderState>? states = null)
     {
+        CylinderState State(CylinderFinding c) => states?[c.Cylinder - 1] ?? c.State;
         var testUnit = RecordRules.UnitOf(test.Unit, engine);
         var rules = JudgingRules.For(engine);
         var pulses = (test.Readings ?? []).Where(r => r.FirstPulse is not null && r.SupersededBy is null)
             .ToDictionary(r => r.Cylinder, r => new GaugePressure(r.FirstPulse!.Value, testUnit).Pascals);
         var glasses = judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
-            c.State,
+            State(c),
             c.LevelPa,
             c.Value?.Text(unit) ?? "",
-            $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(c.State))}",
+            $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(State(c)))}",
             pulses.TryGetValue(c.Cylinder, out var pulse) ? pulse : null,
             c.InQuestion,
             ghost?.Cylinders.ElementAtOrDefault(c.Cylinder - 1)?.LevelPa));

@@ -16,7 +16,8 @@ public sealed class PageHeaders(RequestDelegate next)
         headers["Referrer-Policy"] = "same-origin";
         context.Response.OnStarting(() =>
         {
-            if (context.Response.ContentType?.StartsWith("text/html", StringComparison.Ordinal) == true)
+            // A page with a tag says itself how it is kept (PageTag).
+            if (context.Response.ContentType?.StartsWith("text/html", StringComparison.Ordinal) == true && headers.ETag.Count == 0)
             {
                 headers.CacheControl = "no-store";
             }

@@ -1,4 +1,5 @@
 using System.Collections;
+using System.Collections.Concurrent;
 using System.Reflection;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -13,6 +14,9 @@ namespace Zandrik.Web.Front;
 /// </summary>
 public sealed class RequestGate : IAsyncResourceFilter, IAsyncPageFilter
 {
+    // The models of each kind of page.
+    private static readonly ConcurrentDictionary<Type, PropertyInfo[]> Bound = new();
+
     /// <summary>What is said of text that is none.</summary>
     public const string NoText = "Something in what was sent has characters that are no text. Go back, type it again and send it again.";
 
@@ -52,7 +56,7 @@ public sealed class RequestGate : IAsyncResourceFilter, IAsyncPageFilter
             MakeWhole(model);
         }
         var page = context.HandlerInstance;
-        foreach (var property in page.GetType().GetProperties().Where(p => p is { CanRead: true, CanWrite: true } && p.IsDefined(typeof(BindPropertyAttribute)) && IsModel(p.PropertyType)))
+        foreach (var property in Bound.GetOrAdd(page.GetType(), t => [.. t.GetProperties().Where(p => p is { CanRead: true, CanWrite: true } && p.IsDefined(typeof(BindPropertyAttribute)) && IsModel(p.PropertyType))]))
         {
             if (property.GetValue(page) is not { } model)
             {

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
@@ -14,7 +15,7 @@ namespace Zandrik.Web.Front;
 public sealed class SessionMiddleware(RequestDelegate next)
 {
     /// <summary>Looks and goes on; figures for people are written in the shop's style from here on.</summary>
-    public async Task InvokeAsync(HttpContext context, SignInStore door, LiveJobs live)
+    public async Task InvokeAsync(HttpContext context, SignInStore signIn, LiveJobs live, TimeProvider clock)
     {
         // Styles, fonts and the pages open to anybody need no look at the database.
         if (context.GetEndpoint()?.Metadata is { } metadata && metadata.GetMetadata<IAuthorizeData>() is not null
@@ -23,21 +24,37 @@ public sealed class SessionMiddleware(RequestDelegate next)
             // Before anything is read: what changes from here on, the page is told.
             context.Items[typeof(LiveJobs)] = live.Mark;
             int? Number(string claim) => int.TryParse(context.User.FindFirstValue(claim), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
-            var who = Number(Authentication.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
+            var visit = Number(Authentication.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
                 && Guid.TryParse(context.User.FindFirstValue(Authentication.StampClaim), out var stamp)
-                ? await door.BySessionAsync(shop, person, stamp, context.RequestAborted)
+                ? await signIn.VisitAsync(shop, person, stamp, AboutOf(context), context.RequestAborted)
                 : null;
-            if (who is null)
+            if (visit is null)
             {
                 await context.SignOutAsync();
                 context.User = new ClaimsPrincipal(new ClaimsIdentity());
             }
             else
             {
-                context.Items[typeof(ShopPerson)] = who;
-                CultureInfo.CurrentCulture = ShopText.Culture(who);
+                context.Items[typeof(Visit)] = visit;
+                CultureInfo.CurrentCulture = ShopText.Culture(visit.Who);
+                if (PageTag.Of(context, visit, clock) is { } tag && PageTag.IsAnswered(context, tag))
+                {
+                    return;
+                }
             }
         }
         await next(context);
+    }
+
+    // What the page is about is asked in the same round trip: the job of its address, or the list of the bays.
+    private static VisitAbout? AboutOf(HttpContext context)
+    {
+        if (int.TryParse(context.GetRouteValue("number") as string, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+        {
+            return new VisitAbout(number);
+        }
+        int? Asked(string name) => int.TryParse(context.Request.Query[name], NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
+        return HttpMethods.IsGet(context.Request.Method) && context.GetEndpoint()?.Metadata.GetMetadata<PageActionDescriptor>()?.ViewEnginePath == "/Index"
+            ? new VisitAbout(null, Pages.IndexModel.Showing(Asked("by"), Asked("after")), Pages.IndexModel.JobsOnAPage) : null;
     }
 }

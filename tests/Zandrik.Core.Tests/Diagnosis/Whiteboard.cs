@@ -1,5 +1,7 @@
 using System.Globalization;
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
+using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Core.Tests.Diagnosis;
 
@@ -9,6 +11,9 @@ namespace Zandrik.Core.Tests.Diagnosis;
 /// </summary>
 internal static class Whiteboard
 {
+    /// <summary>The verdict of a record as it stands, in a unit.</summary>
+    public static VerdictSnapshot Verdict(this TestRecord record, PressureUnit unit) => VerdictSnapshot.Of(JobAssessment.Of(record, progress: new JobProgress { Shown = unit }));
+
     public static TestRecord Job(string text)
     {
         var engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol, Layout = CylinderArrangement.Inline, Throttle = ThrottleControl.Cable, DisplacementCc = 2000, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 190 } };

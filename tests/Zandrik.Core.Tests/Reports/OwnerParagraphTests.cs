@@ -1,3 +1,4 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Reports;
 using static Zandrik.Core.Tests.Cases;
@@ -9,7 +10,7 @@ public sealed class OwnerParagraphTests
     private static readonly EngineSheet Four = Inline(4, 205, 150) with { FiringOrder = [1, 3, 4, 2] };
 
     private static string Of(DryCompressionTest? dry, params TestEntry[] more) =>
-        OwnerParagraph.Of(new TestRecord { Engine = Four, Tests = dry is null ? more : [dry, .. more] });
+        OwnerParagraph.Of(JudgedTests.Of(new TestRecord { Engine = Four, Tests = dry is null ? more : [dry, .. more] }));
 
     private static LeakDownTest Leak(params LeakDownReading[] readings) => new() { Unit = PressureUnit.Psi, Supply = 100, Readings = readings };
 

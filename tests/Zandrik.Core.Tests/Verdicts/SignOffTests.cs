@@ -7,7 +7,7 @@ namespace Zandrik.Core.Tests.Verdicts;
 
 public sealed class SignOffTests
 {
-    private static readonly VerdictSnapshot Burnt = VerdictSnapshot.Of(Whiteboard.Job("dry 190 188 131 191; leak 3 85 exhaust 3"), PressureUnit.Psi);
+    private static readonly VerdictSnapshot Burnt = Whiteboard.Job("dry 190 188 131 191; leak 3 85 exhaust 3").Verdict(PressureUnit.Psi);
 
     private static string? Refused(bool agrees, string? reason, params VerdictAnswer[] answers) => new SignOff(agrees, reason, answers, "").Refuses(Burnt)?.Pointer;
 
@@ -30,7 +30,7 @@ public sealed class SignOffTests
         Differs(Burnt, new VerdictAnswer(3, Fault.ExhaustValve)).ShouldBeFalse();
         Differs(Burnt, new VerdictAnswer(3, Fault.IntakeValve)).ShouldBeTrue();
         // Where Zandrik cannot tell, "all sound" is an answer of its own.
-        var open = VerdictSnapshot.Of(Whiteboard.Job("dry 190 188 150 191; repeat 3 189"), PressureUnit.Psi);
+        var open = Whiteboard.Job("dry 190 188 150 191; repeat 3 189").Verdict(PressureUnit.Psi);
         open.State.ShouldBe(EngineState.Inconclusive);
         VerdictAnswer[] sound = [.. Enumerable.Range(1, 4).Select(c => new VerdictAnswer(c, Fault.Sound))];
         Differs(open, sound).ShouldBeTrue();
@@ -60,5 +60,5 @@ public sealed class SignOffTests
 
     [Fact]
     public void Where_nothing_is_measured_there_is_nothing_to_sign() =>
-        new SignOff(true, null, [], "").Refuses(VerdictSnapshot.Of(Whiteboard.Job("seen misfire"), PressureUnit.Psi))!.Says.ShouldStartWith("Nothing is measured yet");
+        new SignOff(true, null, [], "").Refuses(Whiteboard.Job("seen misfire").Verdict(PressureUnit.Psi))!.Says.ShouldStartWith("Nothing is measured yet");
 }

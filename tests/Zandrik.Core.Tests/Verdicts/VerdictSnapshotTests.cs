@@ -19,7 +19,7 @@ public sealed class VerdictSnapshotTests
     [InlineData("seen misfire")]
     public void It_comes_back_from_its_own_text_as_it_was(string text)
     {
-        var made = VerdictSnapshot.Of(Whiteboard.Job(text), PressureUnit.Bar);
+        var made = Whiteboard.Job(text).Verdict(PressureUnit.Bar);
         var written = JsonSerializer.Serialize(made, TestRecordJson.Options);
         var read = JsonSerializer.Deserialize<VerdictSnapshot>(written, TestRecordJson.Options)!;
         JsonSerializer.Serialize(read, TestRecordJson.Options).ShouldBe(written);
@@ -31,7 +31,7 @@ public sealed class VerdictSnapshotTests
     [Fact]
     public void It_holds_every_reading_the_schools_and_what_to_take_care_of()
     {
-        var made = VerdictSnapshot.Of(Whiteboard.Job(Burnt), PressureUnit.Psi);
+        var made = Whiteboard.Job(Burnt).Verdict(PressureUnit.Psi);
         made.Shown[2].Readings.Select(r => r.Test).ShouldBe(["relative-compression", "compression-dry", "leak-down", "compression-wet"]);
         made.Shown[2].Readings[1].Says.ShouldBe("131 psi");
         made.Shown[2].Readings[2].Says.ShouldStartWith("85 % lost, ");
@@ -47,13 +47,13 @@ public sealed class VerdictSnapshotTests
     {
         var record = Whiteboard.Job(Burnt);
         var found = record with { Found = [new FoundFault { Cylinder = 3, Fault = Fault.Rings }] };
-        JsonSerializer.Serialize(VerdictSnapshot.Of(found, PressureUnit.Psi), TestRecordJson.Options).ShouldBe(JsonSerializer.Serialize(VerdictSnapshot.Of(record, PressureUnit.Psi), TestRecordJson.Options));
+        JsonSerializer.Serialize(found.Verdict(PressureUnit.Psi), TestRecordJson.Options).ShouldBe(JsonSerializer.Serialize(record.Verdict(PressureUnit.Psi), TestRecordJson.Options));
     }
 
     [Fact]
     public void Overruled_only_the_owner_is_told_other()
     {
-        var made = VerdictSnapshot.Of(Whiteboard.Job(Burnt), PressureUnit.Psi);
+        var made = Whiteboard.Job(Burnt).Verdict(PressureUnit.Psi);
         var overruled = made.Overruled([new VerdictAnswer(null, Fault.None), new VerdictAnswer(3, Fault.IntakeValve)]);
         overruled.Owner.ShouldContain("Our technician's conclusion: an intake valve does not close tightly in cylinder 3.");
         made.Owner.ShouldNotContain("technician's conclusion");
@@ -96,7 +96,7 @@ public sealed class VerdictSnapshotTests
     {
         var record = Whiteboard.Job("petrol 4; dry 12.1 12.4 11.8 12");
         record = record with { Engine = record.Engine with { Spec = new EngineSpec { Unit = PressureUnit.Psi, Minimum = 150 } } };
-        var made = VerdictSnapshot.Of(record, PressureUnit.Psi);
+        var made = record.Verdict(PressureUnit.Psi);
         made.Shown.ShouldAllBe(c => c.Level == null);
         (made.Shown[0].Figure, made.ShownIn).ShouldBe(("12.1", "dry, psi, held back"));
     }

@@ -49,11 +49,11 @@ public sealed class JudgementLinksTests
             Tests = [new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [new CompressionReading { Cylinder = 1, Value = 190 }, new CompressionReading { Cylinder = 2, Value = 120 }, new CompressionReading { Cylinder = 3, Value = 189 }] }],
         };
         var job = new Zandrik.Storage.Job { Number = 7, Record = record, TestIds = [1], Unit = PressureUnit.Psi, OpenedAt = DateTimeOffset.UnixEpoch, OpenedBy = "M. Ostrel" };
-        var card = JudgementCard.Of(new JobState(job, [], new ShopSettings()));
+        var card = new JudgementCard(new JobState(job, [], new ShopSettings()));
         card.At!.Cylinder.ShouldBe(2);
         card.Heaviest.Count.ShouldBeInRange(1, 4);
         card.Heaviest.ShouldBe(card.At.Leading.Evidence.Where(card.Heaviest.Contains), "in the order of the ledger");
         card.WhyOf("suspect:rings").ShouldBe("/jobs/7/judgement?cylinder=2&why=suspect%3Arings");
-        JudgementCard.Of(new JobState(job with { Record = record with { Tests = null }, TestIds = [] }, [], new ShopSettings())).At.ShouldBeNull();
+        new JudgementCard(new JobState(job with { Record = record with { Tests = null }, TestIds = [] }, [], new ShopSettings())).At.ShouldBeNull();
     }
 }

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
@@ -21,9 +22,6 @@ public sealed record Bench
 
     /// <summary>What all readings say together.</summary>
     public JudgementCard Card => field ??= new(JobState);
-
-    /// <summary>The latest verdict that was signed; absent for none.</summary>
-    public VerdictLine? Verdict { get; init; }
 
     /// <summary>The job with everything done at its steps.</summary>
     public required JobState JobState { get; init; }
@@ -242,13 +240,13 @@ public sealed record Bench
     }
 
     /// <summary>This bench with the last dry test of an earlier job behind it, where that was of the same engine.</summary>
-    public Bench WithGhostOf(Job earlier)
+    public Bench WithGhostOf(Job earlier, JudgedTests judged)
     {
         var (engine, then) = (Job.Record.Engine, earlier.Record.Engine);
         var test = earlier.DryTests.LastOrDefault(t => t.Test.Role is null && t.Test.Readings?.Any(r => r.Counts()) == true).Test;
         return test is null || then.Cylinders != engine.Cylinders || (then.Name is not null && engine.Name is not null && then.Name != engine.Name)
             ? this
-            : this with { Ghost = DryJudgement.Of(then, test, earlier.Record.JudgeBy, Unit), GhostAt = test.At ?? earlier.OpenedAt };
+            : this with { Ghost = judged.Of(test), GhostAt = test.At ?? earlier.OpenedAt };
     }
 
     /// <summary>The next cylinder without a reading after one, going round; absent when all have one.</summary>

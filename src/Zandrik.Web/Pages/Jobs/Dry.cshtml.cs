@@ -343,17 +343,19 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             ? File(Encoding.UTF8.GetBytes(TestRecordJson.Write(CorrectedRecord.Of(record))), "application/json", $"zandrik-job-{Number:0000}.json")
             : NotFound();
 
-    private async Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel)
+    // Asked before anything is changed, the job is as it was when the request came in.
+    private Task<Bench?> BenchAsync(ShopPerson who, CancellationToken cancel) => BenchAsync(who, visitor.BeforeAnyChange(Number), cancel);
+
+    private async Task<Bench?> BenchAsync(ShopPerson who, JobStamp? stamp, CancellationToken cancel)
     {
-        if (await workspaces.FindAsync(who, Number, cancel: cancel) is not { } found || Bench.Of(who, found.JobState, Test, Cylinder) is not { } bench)
+        if (await workspaces.FindAsync(who, Number, stamp, cancel) is not { } found || Bench.Of(who, found.JobState, Test, Cylinder) is not { } bench)
         {
             return null;
         }
-        bench = bench.Ghost is null && found.Earlier is { } earlier ? bench.WithGhostOf(earlier) : bench;
+        bench = bench.Ghost is null && found.Earlier is { } earlier ? bench.WithGhostOf(earlier, found.EarlierTests!) : bench;
         return bench with
         {
             Testers = found.Testers,
-            Verdict = found.Verdict,
             Today = ShopText.Today(clock, who),
             PreparationBegun = found.JobState.Ticked(TickStore.Prepare).Count > 0,
             Rail = Rail.Of(found, "dry"),
@@ -362,7 +364,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
 
     private async Task<IActionResult> ShowAsync(ShopPerson who, Func<Bench, Bench> change, CancellationToken cancel)
     {
-        if (await BenchAsync(who, cancel) is not { } bench)
+        if (await BenchAsync(who, visitor.StampOf(Number), cancel) is not { } bench)
         {
             return NotFound();
         }
@@ -385,7 +387,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     private async Task<IActionResult> AfterAsync(ShopPerson who, int? cylinder, Func<Bench, int> next, string done, CancellationToken cancel)
     {
         Cylinder = cylinder;
-        if (await BenchAsync(who, cancel) is not { } bench)
+        if (await BenchAsync(who, visitor.StampOf(Number), cancel) is not { } bench)
         {
             return NotFound();
         }

@@ -51,7 +51,7 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
     /// <summary>False when the shop has no such job.</summary>
     protected async Task<bool> LoadAsync(CancellationToken cancel)
     {
-        if (await workspaces.FindAsync(Who, Number, withEarlier: false, cancel) is not { } found)
+        if (await workspaces.FindAsync(Who, Number, visitor.StampOf(Number), cancel) is not { } found)
         {
             return false;
         }

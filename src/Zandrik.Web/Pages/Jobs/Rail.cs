@@ -1,3 +1,5 @@
+using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Planning;
@@ -23,7 +25,13 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     /// <summary>The rail of a job.</summary>
     /// <param name="found">The job.</param>
     /// <param name="current">The word of the step that is shown.</param>
-    public static Rail Of(Workspace found, string current)
+    public static Rail Of(Workspace found, string current) =>
+        Drawn.GetOrCreateValue(found).GetOrAdd(current, word => Make(found, word));
+
+    // As long as a workspace is kept, so are its rails: a job has as many as pages.
+    private static readonly ConditionalWeakTable<Workspace, ConcurrentDictionary<string, Rail>> Drawn = [];
+
+    private static Rail Make(Workspace found, string current)
     {
         var (number, job) = (found.Job.Number, found.Assessment);
         var steps = new List<RailStep>();
