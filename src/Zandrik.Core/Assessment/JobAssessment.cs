@@ -81,6 +81,9 @@ public sealed class JobAssessment
     /// <summary>The cylinder that is least likely sound of those that were measured; absent where none was.</summary>
     public CylinderDiagnosis? LeastSound => Diagnosis.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound));
 
+    /// <summary>The cylinders that the tests after the dry one are asked about: those that are not sound dry, worst first; empty where nothing was read dry.</summary>
+    public IReadOnlyList<int> Asked => Tests.Dry is { } dry ? [.. dry.InDoubt.OrderByDescending(c => c.State).Select(c => c.Cylinder)] : [];
+
     /// <summary>Which tests, in which order and why.</summary>
     public IReadOnlyList<PlanStep> Plan => plan.Value;
 

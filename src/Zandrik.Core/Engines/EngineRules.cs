@@ -27,6 +27,12 @@ public static class EngineRules
         return problems;
     }
 
+    /// <summary>Whether two sheets may be of one engine: as many cylinders, and no two different names.</summary>
+    /// <param name="one">A sheet.</param>
+    /// <param name="other">Another.</param>
+    public static bool MayBeOne(EngineSheet one, EngineSheet other) =>
+        one.Cylinders == other.Cylinders && (one.Name is null || other.Name is null || one.Name == other.Name);
+
     private static void CheckBanks(EngineSheet engine, List<FieldProblem> problems)
     {
         if (engine.Banks is not { } banks)

@@ -1,3 +1,4 @@
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.LeakDown;
@@ -42,6 +43,12 @@ public sealed record AirHeard
     /// intake too, clear or strong, or at a hole that is no neighbour.
     /// </summary>
     public required IReadOnlyList<int> ThroughManifold { get; init; }
+
+    /// <summary>What air that came round by the manifold means; absent where none did.</summary>
+    /// <param name="cylinder">The cylinder under air.</param>
+    /// <param name="neighbours">Its neighbours.</param>
+    public string? ManifoldSays(int cylinder, Neighbours neighbours) => ThroughManifold.Count == 0 ? null
+        : $"Plug hole {CylinderList.Sentence(ThroughManifold)}: {(ThroughManifold.All(neighbours.Contain) ? "air is heard at the intake too, so it" : "no neighbour, so it")} came round by the intake manifold, through {cylinder}’s intake valve: not a gasket.";
 
     /// <summary>Reads what stands in a record: a list of places says which were listened at; without it anything heard, or "nowhere", means all were.</summary>
     public static AirHeard Of(EngineSheet engine, LeakDownReading reading)

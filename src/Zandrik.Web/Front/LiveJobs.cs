@@ -121,7 +121,7 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
     public static void Map(WebApplication app) =>
         app.MapGet("/live", (string? since, HttpContext http, LiveJobs live, IHostApplicationLifetime host, CancellationToken cancel) =>
         {
-            var who = (ShopPerson)http.Items[typeof(ShopPerson)]!;
+            var who = ((Visit)http.Items[typeof(Visit)]!).Who;
             // Opened again by the browser: from where it broke off.
             var from = http.Request.Headers["Last-Event-ID"].ToString() is { Length: > 0 } last ? last : since;
             return TypedResults.ServerSentEvents(live.StreamAsync(who.ShopId, from, host.ApplicationStopping, cancel));

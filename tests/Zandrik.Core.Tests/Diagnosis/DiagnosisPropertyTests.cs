@@ -8,7 +8,7 @@ namespace Zandrik.Core.Tests.Diagnosis;
 /// <summary>What must hold whatever was read.</summary>
 public sealed class DiagnosisPropertyTests
 {
-    private static readonly Gen<string> Jobs =
+    internal static readonly Gen<string> Jobs =
         Gen.Select(Gen.Double[90, 205].Array[4], Gen.Int[0, 4], Gen.Double[3, 97], Gen.Int[0, 3], Gen.Int[0, 5]).Select((dry, leakAt, loss, place, more) =>
             $"petrol 4; dry {string.Join(' ', dry.Select(d => Math.Round(d)))}"
             + (leakAt > 0 ? $"; leak {leakAt} {Math.Round(loss)} {new[] { "exhaust 3", "intake 2", "crankcase 2", "nowhere" }[place]}" : "")

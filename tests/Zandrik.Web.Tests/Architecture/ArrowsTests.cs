@@ -42,6 +42,35 @@ public sealed class ArrowsTests
     }
 
     [Fact]
+    public void A_job_is_judged_in_one_place()
+    {
+        // Pages, papers and stores are given an assessment. A record that comes alone is assessed by the API, a made-up one by the warm-up.
+        string[] judges = ["EngineDiagnosis.Of(", "DryJudgement.Of(", "WetJudgement.Of(", "LeakDownJudgement.Of(", "RunningJudgement.Of(", "JobEvidence.Of(", "JobSafety.Of(", "TestPlan.For(", "LatestDryTest.", "NextStep.Of(", "StepProgress.For(", "JobClock.Spent(", "OfType<LeakDownTest>().Last()"];
+        var sources = Sources("Zandrik.Web").Concat(Sources("Zandrik.Storage")).ToList();
+        sources.Count.ShouldBeGreaterThan(100);
+        foreach (var file in sources)
+        {
+            var text = File.ReadAllText(file);
+            judges.Where(j => text.Contains(j, StringComparison.Ordinal)).ShouldBeEmpty(file);
+        }
+        sources.Where(f => File.ReadAllText(f).Contains("JobAssessment.Of(", StringComparison.Ordinal)).Select(Path.GetFileName).Order().ShouldBe(["DiagnosisApi.cs", "StepStore.cs", "WarmUp.cs"]);
+    }
+
+    [Fact]
+    public void Page_models_hold_no_rule_of_the_trade()
+    {
+        // As far as words show it: which cylinders are asked, what a heard place means, whether two sheets are one engine, limits and percentages of readings.
+        foreach (var file in Sources("Zandrik.Web").Where(f => f.Contains($"{Path.DirectorySeparatorChar}Pages{Path.DirectorySeparatorChar}", StringComparison.Ordinal)))
+        {
+            File.ReadAllText(file).ShouldNotMatch(@"not a gasket|InDoubt|\.Cylinders != \w+\.Cylinders|HeardStrength\.\w+ =>|(UnderMinimum|Pascals|LevelPa) ?[<>] ?0?\.\d", file);
+        }
+    }
+
+    private static IEnumerable<string> Sources(string project) =>
+        Directory.EnumerateFiles(Path.Combine(Repository.Root, "src", project), "*.cs*", SearchOption.AllDirectories).Where(f => f.EndsWith(".cs", StringComparison.Ordinal) || f.EndsWith(".cshtml", StringComparison.Ordinal))
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal));
+
+    [Fact]
     public void Core_reads_no_clock_and_draws_no_chance()
     {
         var source = Path.Combine(Repository.Root, "src", "Zandrik.Core");

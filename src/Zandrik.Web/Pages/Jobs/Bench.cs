@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
@@ -240,14 +241,10 @@ public sealed record Bench
     }
 
     /// <summary>This bench with the last dry test of an earlier job behind it, where that was of the same engine.</summary>
-    public Bench WithGhostOf(Job earlier, JudgedTests judged)
-    {
-        var (engine, then) = (Job.Record.Engine, earlier.Record.Engine);
-        var test = earlier.DryTests.LastOrDefault(t => t.Test.Role is null && t.Test.Readings?.Any(r => r.Counts()) == true).Test;
-        return test is null || then.Cylinders != engine.Cylinders || (then.Name is not null && engine.Name is not null && then.Name != engine.Name)
-            ? this
-            : this with { Ghost = judged.Of(test), GhostAt = test.At ?? earlier.OpenedAt };
-    }
+    /// <param name="earlier">The earlier job.</param>
+    /// <param name="judged">Its tests, judged.</param>
+    public Bench WithGhostOf(Job earlier, JudgedTests judged) =>
+        judged.DryTest is { } test && EngineRules.MayBeOne(Job.Record.Engine, earlier.Record.Engine) ? this with { Ghost = judged.Dry, GhostAt = test.At ?? earlier.OpenedAt } : this;
 
     /// <summary>The next cylinder without a reading after one, going round; absent when all have one.</summary>
     public int? NextAfter(int cylinder)

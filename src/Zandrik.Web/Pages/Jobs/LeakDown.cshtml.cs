@@ -287,7 +287,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     }
 
     /// <summary>The cylinders a leak-down is asked about: those that are not sound dry.</summary>
-    public IReadOnlyList<int> Asked => Dry is null ? [] : [.. Dry.InDoubt.OrderByDescending(c => c.State).Select(c => c.Cylinder)];
+    public IReadOnlyList<int> Asked => Assessment.Asked;
 
     private LeakDownTest Start(PressureUnit unit) => new()
     {
