@@ -5,6 +5,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 
 namespace Zandrik.Storage;
 
@@ -155,18 +156,22 @@ public sealed class DryTestStore(ShopDatabase database)
         Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (held, refused) = await HoldAsync(connection, transaction, job, cancel);
-            if (held is not { } jobId)
+            // The job is held by the first statement; the others of the trip see what was written before that.
+            var stand = await StandAsync(connection, transaction, job, test, cylinder, key, cancel);
+            if (stand.JobId is not { } jobId)
             {
                 return default;
             }
-            var known = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select test_id from reading where entry = @key", new { key }, transaction, cancellationToken: cancel));
-            if (known is not null || refused is not null)
+            if (stand.Known is not null || stand.Refused is not null)
             {
-                return known is null ? new TestAnswer(null, refused) : new TestAnswer(known);
+                return stand.Known is null ? new TestAnswer(null, stand.Refused) : new TestAnswer(stand.Known);
             }
-            var id = test ?? await LatestOrNewAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
-            if (await ReadAsync(connection, transaction, job, id, cancel) is not { } row)
+            if (stand.Test is null && test is null)
+            {
+                test = await AddAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
+                stand = await StandAsync(connection, transaction, job, test, cylinder, key, cancel);
+            }
+            if (stand.Test is not { } row)
             {
                 return default;
             }
@@ -176,10 +181,9 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return default;
             }
-            var head = await ReadingChain.HeadAsync(connection, transaction, id, cylinder, cancel);
-            var before = head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
-            var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), head, before);
-            if (measured && await TickStore.TickedAsync(connection, transaction, job, cancel) is { } ticked)
+            var before = stand.Head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
+            var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), stand.Head, before);
+            if (measured && stand.Ticked is { } ticked)
             {
                 // What nobody had ticked when this was read stands on the reading, whatever is ticked or noted later.
                 var missing = PreparationList.NotPrepared(engine, ticked, body.Conditions);
@@ -190,11 +194,35 @@ public sealed class DryTestStore(ShopDatabase database)
                 // Test oil raises what is read: said on the reading itself, also that it was cleared since.
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { OilBefore = oil.OiledAt(cylinder) is not null ? true : oil.EverOiled ? false : null } };
             }
-            after = after with { Order = before?.Order ?? await NextOrderAsync(connection, transaction, id, cancel) };
-            await ReadingChain.AppendAsync(connection, transaction, who, id, cylinder, head,
+            after = after with { Order = before?.Order ?? stand.NextOrder };
+            await ReadingChain.AppendAsync(connection, transaction, who, row.Id, cylinder, stand.Head,
                 new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Conflicting = beside }, at, cancel);
-            return new TestAnswer(id);
+            return new TestAnswer(row.Id);
         }, cancel);
+
+    // All that an entry on a cylinder is worked out from, in one trip: the job's row held, then what stands there.
+    private static async Task<Stand> StandAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, long? test, int cylinder, Guid key, CancellationToken cancel)
+    {
+        const string The = "coalesce(@test, (select t.id from test t join job j on j.id = t.job_id where j.number = @job and t.kind = @kind order by (t.body ->> 'role') is null desc, t.position desc limit 1))";
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition($"""
+            select id, closed_at is not null as closed from job where number = @job for update;
+            select x.done from job_tick x join job j on j.id = x.job_id where j.number = @job and x.list = @crank and x.item = @air order by x.id desc limit 1;
+            select test_id from reading where entry = @key;
+            select t.id, t.body::text as body, (j.record -> 'engine')::text as engine,
+                   exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled,
+                   (select coalesce(max((r.body ->> 'order')::int), count(*))::int + 1 from reading r
+                    where r.test_id = t.id and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)) as next_order
+            from test t join job j on j.id = t.job_id where t.id = {The} and t.kind = @kind and j.number = @job;
+            {ReadingChain.HeadOf(The, "@cylinder")};
+            {TickStore.TickedLines};
+            """, new { job, test, kind = DryCompressionTest.Kind, crank = StepStore.Crank, air = CrankGuard.Air, key, cylinder, list = TickStore.Prepare }, transaction, cancellationToken: cancel));
+        var held = await grid.ReadSingleOrDefaultAsync<(long Id, bool Closed)?>();
+        var air = await grid.ReadSingleOrDefaultAsync<bool?>();
+        var known = await grid.ReadSingleOrDefaultAsync<long?>();
+        var row = await grid.ReadSingleOrDefaultAsync<HeldTest>();
+        var head = await grid.ReadSingleOrDefaultAsync<ReadingChain.Head>();
+        return new Stand(held?.Id, held is { Closed: true } ? JobSafety.Closed : air == true ? UnderAir : null, known, row, head, await TickStore.ReadTickedAsync(grid), row?.NextOrder ?? 1);
+    }
 
     /// <summary>
     /// Takes the person's own last entry on a test back; again, the one before it. What was taken back stays on
@@ -222,6 +250,8 @@ public sealed class DryTestStore(ShopDatabase database)
         Conditions = who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
     };
 
+    private const string UnderAir = "The air is on. Air off first: nothing is cranked under air.";
+
     // The job's row is held by every writer, so that each sees what the one before it wrote. A closed job takes
     // nothing, and while the air is on nothing is read dry.
     private static async Task<(long? Id, string? Refused)> HoldAsync(
@@ -236,7 +266,7 @@ public sealed class DryTestStore(ShopDatabase database)
         var air = await connection.ExecuteScalarAsync<bool?>(new CommandDefinition(
             "select done from job_tick where job_id = @id and list = @list and item = @item order by id desc limit 1",
             new { id, list = StepStore.Crank, item = CrankGuard.Air }, transaction, cancellationToken: cancel));
-        return (id, air == true ? "The air is on. Air off first: nothing is cranked under air." : null);
+        return (id, air == true ? UnderAir : null);
     }
 
     // The job's latest dry test; the first reading or condition starts one.
@@ -278,12 +308,6 @@ public sealed class DryTestStore(ShopDatabase database)
         return heads;
     }
 
-    private static Task<int> NextOrderAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel) =>
-        connection.ExecuteScalarAsync<int>(new CommandDefinition("""
-            select coalesce(max((r.body ->> 'order')::int), count(*))::int + 1 from reading r
-            where r.test_id = @test and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)
-            """, new { test }, transaction, cancellationToken: cancel));
-
     private sealed record Locked(DryCompressionTest Test, PressureUnit Unit);
 
     // What an entry made of a reading: the question that waits beside it, and whether the gauge was read for it.
@@ -297,8 +321,13 @@ public sealed class DryTestStore(ShopDatabase database)
         public string After { get; init; } = "";
     }
 
+    // How a cylinder stands as an entry on it comes in.
+    private sealed record Stand(long? JobId, string? Refused, long? Known, HeldTest? Test, ReadingChain.Head? Head, IReadOnlyCollection<PreparationItem>? Ticked, int NextOrder);
+
     private sealed record HeldTest
     {
+        public long Id { get; init; }
+        public int NextOrder { get; init; }
         public string Body { get; init; } = "";
         public string Engine { get; init; } = "";
         public bool Oiled { get; init; }

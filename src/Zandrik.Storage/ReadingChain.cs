@@ -11,10 +11,12 @@ internal static class ReadingChain
 {
     /// <summary>The row that counts in a slot; absent when nothing was ever written there.</summary>
     internal static Task<Head?> HeadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int slot, CancellationToken cancel) =>
-        connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition("""
-            select r.id, r.position, r.body::text as body, r.conflicting_reading::text as conflicting, r.by_person from reading r
-            where r.test_id = @test and r.slot = @slot and not exists (select 1 from reading n where n.supersedes = r.id)
-            """, new { test, slot }, transaction, cancellationToken: cancel));
+        connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition(HeadOf("@test", "@slot"), new { test, slot }, transaction, cancellationToken: cancel));
+
+    internal static string HeadOf(string test, string slot) => $"""
+        select r.id, r.position, r.body::text as body, r.conflicting_reading::text as conflicting, r.by_person from reading r
+        where r.test_id = {test} and r.slot = {slot} and not exists (select 1 from reading n where n.supersedes = r.id)
+        """;
 
     /// <summary>
     /// The slot of a cylinder in a test that came as a list: that of its latest row, else a free one. Whoever

@@ -1,5 +1,4 @@
 using Dapper;
-using Npgsql;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 
@@ -42,11 +41,12 @@ public sealed class TickStore(ShopDatabase database)
         where j.number = @job and x.list = @list order by x.item, x.id desc
         """;
 
+    internal const string TickedLines = $"select l.item, l.done from ({Latest}) l";
+
     // The lines of the preparation that are ticked now; null when the list was not begun on this job.
-    internal static async Task<IReadOnlyCollection<PreparationItem>?> TickedAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel)
+    internal static async Task<IReadOnlyCollection<PreparationItem>?> ReadTickedAsync(SqlMapper.GridReader grid)
     {
-        var rows = (await connection.QueryAsync<(string Item, bool Done)>(new CommandDefinition(
-            $"select l.item, l.done from ({Latest}) l", new { job, list = Prepare }, transaction, cancellationToken: cancel))).AsList();
+        var rows = (await grid.ReadAsync<(string Item, bool Done)>()).AsList();
         return rows.Count == 0 ? null
             : rows.Where(r => r.Done).Select(r => RecordWords.TryParse<PreparationItem>(r.Item, out var item) ? item : (PreparationItem?)null).OfType<PreparationItem>().ToHashSet();
     }

@@ -177,7 +177,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#pad-title", "cylinder 3");
         Figures.ShouldBe(["205", "163", "", ""]);
         browser.Open(site.Address + "/");
-        browser.Text("main").ShouldContain("Dry reading of 3 and 4");
+        browser.Text("main").ShouldContain("next: dry on 3 and 4");
     }
 
     [Fact]
