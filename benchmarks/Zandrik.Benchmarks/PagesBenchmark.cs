@@ -10,9 +10,9 @@ namespace Zandrik.Benchmarks;
 /// </summary>
 internal static partial class PagesBenchmark
 {
-    private const int Connections = 16, Job = 8, Posts = 400, WarmUpPosts = 100;
+    private const int Connections = 16, Job = 8, Posts = 150, WarmUpPosts = 50;
 
-    private static readonly TimeSpan Warm = TimeSpan.FromSeconds(8), Each = TimeSpan.FromSeconds(8);
+    private static readonly TimeSpan Warm = TimeSpan.FromSeconds(20), Each = TimeSpan.FromSeconds(8);
 
     internal static async Task RunAsync(Uri server)
     {
