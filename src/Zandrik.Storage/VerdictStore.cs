@@ -5,6 +5,7 @@ using Dapper;
 using Npgsql;
 using Zandrik.Core.Records;
 using Zandrik.Core.Verdicts;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -70,7 +71,7 @@ public sealed class VerdictStore(ShopDatabase database)
         """;
 
     /// <summary>A short print of what a verdict stands on and says: two that differ have two prints.</summary>
-    public static string Fingerprint(VerdictSnapshot snapshot) => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Text(snapshot))))[..24];
+    public static string Fingerprint(VerdictSnapshot snapshot) => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(StoredDocuments.Write(snapshot))))[..24];
 
     /// <summary>Signs the verdict of a job as it stands, if it is the one that was looked at.</summary>
     /// <param name="who">The shop and person.</param>
@@ -112,8 +113,8 @@ public sealed class VerdictStore(ShopDatabase database)
                 values (@shop, @jobId, @version, @Agrees, @reason, @said::jsonb, @snapshot::json, @key, @at, @person)
                 """, new
             {
-                shop = who.ShopId, jobId, version = (latest?.Version ?? 0) + 1, sign.Agrees, reason = sign.Reason, said = JsonSerializer.Serialize(said, TestRecordJson.Options),
-                snapshot = Text(sign.Agrees ? snapshot : snapshot.Overruled([.. said.Select(s => s.People)])), key, at, person = who.PersonId,
+                shop = who.ShopId, jobId, version = (latest?.Version ?? 0) + 1, sign.Agrees, reason = sign.Reason, said = StoredDocuments.Write(said),
+                snapshot = StoredDocuments.Write(sign.Agrees ? snapshot : snapshot.Overruled([.. said.Select(s => s.People)])), key, at, person = who.PersonId,
             }, transaction, cancellationToken: cancel));
             return StepAnswer.Kept;
         }, cancel);
@@ -153,9 +154,9 @@ public sealed class VerdictStore(ShopDatabase database)
                 return null;
             }
             var (snapshot, said) = await connection.QuerySingleAsync<(string, string)>(new CommandDefinition("select snapshot::text, said::text from verdict where id = @Id", new { line.Id }, transaction, cancellationToken: cancel));
-            var kept = JsonSerializer.Deserialize<VerdictSnapshot>(snapshot, TestRecordJson.Options)!;
+            var kept = StoredDocuments.ReadVerdict(snapshot);
             var now = (await JobStore.LoadAsync(connection, transaction, "j.number = @job", new { job }, superseded: false, cancel))[0].Record with { Found = null };
-            return new KeptVerdict(line, kept, JsonSerializer.Deserialize<List<VerdictComparison>>(said, TestRecordJson.Options)!,
+            return new KeptVerdict(line, kept, StoredDocuments.ReadSaid(said),
                 TestRecordJson.ToNode(kept.Record).ToJsonString(TestRecordJson.Options) == TestRecordJson.ToNode(now).ToJsonString(TestRecordJson.Options));
         }, cancel);
 
@@ -205,8 +206,6 @@ public sealed class VerdictStore(ShopDatabase database)
         connection.ExecuteAsync(new CommandDefinition("insert into found_fault (shop_id, job_id, body, entry, at, by_person) values (@shop, @jobId, @body::jsonb, @key, @at, @person)",
             new { shop = who.ShopId, jobId, body = JsonSerializer.Serialize(fault, TestRecordJson.Options), key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
 
-    private static string Text(VerdictSnapshot snapshot) => JsonSerializer.Serialize(snapshot, TestRecordJson.Options);
-
     private static List<VerdictComparison> SaidIn(VerdictSnapshot snapshot, SignOff sign) => [.. VerdictAnswer.Of(snapshot).Select(program =>
     {
         var people = sign.Agrees ? program with { Probability = null } : sign.Answers.FirstOrDefault(a => a.Cylinder == program.Cylinder) ?? program with { Probability = null };
@@ -220,7 +219,7 @@ public sealed class VerdictStore(ShopDatabase database)
     {
         var fault = JsonSerializer.Deserialize<FoundFault>(body, TestRecordJson.Options)!;
         var found = new VerdictAnswer(fault.Cylinder, fault.Fault, fault.With);
-        var of = said is null ? null : JsonSerializer.Deserialize<List<VerdictComparison>>(said, TestRecordJson.Options)!.FirstOrDefault(s => s.Program.Cylinder == fault.Cylinder);
+        var of = said is null ? null : StoredDocuments.ReadSaid(said).FirstOrDefault(s => s.Program.Cylinder == fault.Cylinder);
         return new Outcome(found, of?.Program, of?.People, of?.Given.GetValueOrDefault(RecordWords.Of(fault.Fault)));
     }
 }

@@ -92,7 +92,6 @@ zandrik.live = (() => {
     }
   });
   addEventListener("pagehide", () => { if (leader === me) resign(""); });
-  addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
 
   // Tells this tab of changes on a job, from the mark its page was written at.
   function follow(job, since, ready, change) {

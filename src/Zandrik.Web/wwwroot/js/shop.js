@@ -8,6 +8,9 @@ document.addEventListener("click", event => {
   document.cookie = `zandrik.theme=${dark ? "dark" : "light"};path=/;max-age=31536000;samesite=lax`;
 });
 
+// A page that Back brings out of the browser's memory may be long past, or somebody else's by now: asked for anew.
+addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
+
 // A filter that is chosen is shown at once.
 document.addEventListener("change", event => {
   if (event.target.matches("[data-submit]")) event.target.form.submit();
