@@ -5,7 +5,7 @@ create table job_mark (
     job_id  bigint primary key,
     shop_id int    not null references shop,
     version bigint not null,
-    foreign key (shop_id, job_id) references job (shop_id, id)
+    foreign key (shop_id, job_id) references job (shop_id, id) on delete cascade
 ) with (fillfactor = 50);
 create table shop_mark (
     shop_id int primary key references shop,

@@ -20,12 +20,12 @@ public sealed class RoleFilter : IAsyncPageFilter
     /// <inheritdoc/>
     public Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
-        var who = context.HttpContext.Items[typeof(Storage.ShopPerson)] as Storage.ShopPerson;
+        var who = (context.HttpContext.Items[typeof(Storage.Visit)] as Storage.Visit)?.Who;
         var page = context.HandlerInstance.GetType();
-        var refused = who is not null && (
-            (page.IsDefined(typeof(ForemanOnlyAttribute), inherit: false) && !who.MayManage)
-            || (!HttpMethods.IsGet(context.HttpContext.Request.Method) && !HttpMethods.IsHead(context.HttpContext.Request.Method)
-                && !who.MayMeasure && !page.IsDefined(typeof(OpenToViewersAttribute), inherit: false)));
+        // Whoever is not known is no foreman; posting without being known is for the pages that are open to anybody.
+        var refused = (page.IsDefined(typeof(ForemanOnlyAttribute), inherit: false) && who?.MayManage != true)
+            || (who is not null && !HttpMethods.IsGet(context.HttpContext.Request.Method) && !HttpMethods.IsHead(context.HttpContext.Request.Method)
+                && !who.MayMeasure && !page.IsDefined(typeof(OpenToViewersAttribute), inherit: false));
         if (refused)
         {
             context.Result = new StatusCodeResult(StatusCodes.Status403Forbidden);
