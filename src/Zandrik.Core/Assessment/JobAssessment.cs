@@ -76,7 +76,22 @@ public sealed class JobAssessment
     public string Headline => Progress.Signed?.Headline ?? Diagnosis.Headline;
 
     /// <summary>What is done next, best first; empty when no further test is worth its minutes.</summary>
-    public IReadOnlyList<NextStep> Next => NextStep.Of(Diagnosis);
+    public IReadOnlyList<NextStep> Next => NextStep.Of(Diagnosis, InHand);
+
+    // The cylinders without a reading of a dry test that somebody is in the middle of: begun, and nothing read since. A
+    // record that comes alone has nobody at the engine. Where oil was left nothing is read dry.
+    private IReadOnlyList<int> InHand
+    {
+        get
+        {
+            if (Progress.Events is null || StepProgress.BeingDone(Record) is not { Role: null } test || !ReferenceEquals((Record.Tests ?? []).LastOrDefault(t => RecordRules.ReadingsOf(t) > 0), test))
+            {
+                return [];
+            }
+            var read = (test.Readings ?? []).Where(r => r.Counts()).Select(r => r.Cylinder).ToHashSet();
+            return read.Count == 0 ? [] : [.. Enumerable.Range(1, Record.Engine.Cylinders).Where(c => !read.Contains(c) && !Safety.Oil.HoldOil.Contains(c))];
+        }
+    }
 
     /// <summary>The cylinder that is least likely sound of those that were measured; absent where none was.</summary>
     public CylinderDiagnosis? LeastSound => Diagnosis.Cylinders.Where(c => c.State != CylinderState.Untested).MinBy(c => c.Of(Fault.Sound));

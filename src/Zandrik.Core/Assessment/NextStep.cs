@@ -1,4 +1,6 @@
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Planning;
+using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Assessment;
@@ -7,7 +9,7 @@ namespace Zandrik.Core.Assessment;
 /// <param name="Kind">A test's word in the open record, or of a small check; <see cref="AirOff"/> or <see cref="LiquidOut"/>.</param>
 /// <param name="Cylinders">The cylinders; empty for the engine.</param>
 /// <param name="Minutes">About how long, from 0.</param>
-/// <param name="GainBits">What a test is expected to tell, bits, from 0; 0 for what keeps people safe, which is not weighed.</param>
+/// <param name="GainBits">What a test is expected to tell, bits, from 0; 0 for what is not weighed: what keeps people safe, and what is begun.</param>
 /// <param name="Why">Why.</param>
 public sealed record NextStep(string Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why)
 {
@@ -30,14 +32,24 @@ public sealed record NextStep(string Kind, IReadOnlyList<int> Cylinders, double 
         : safety.Liquid.IsLocked && !safety.IsClosed ? new(LiquidOut, [], 0, 0, $"Liquid may stand in a cylinder ({string.Join("; ", safety.Liquid.Open.Select(s => s.Says))}): it does not compress and bends rods.")
         : null;
 
-    /// <summary>What is done next, best first: what keeps people safe, then the tests that tell most; only the air while it is on.</summary>
+    /// <summary>
+    /// What is done next, best first: what keeps people safe, then a dry test that is in hand, then the tests that tell
+    /// most; only the air while it is on.
+    /// </summary>
     /// <param name="said">The diagnosis.</param>
-    public static IReadOnlyList<NextStep> Of(EngineDiagnosis said) => Before(said.Safety) switch
+    /// <param name="unread">The cylinders that are not read yet of a dry test that somebody is in the middle of; empty for none.</param>
+    public static IReadOnlyList<NextStep> Of(EngineDiagnosis said, IReadOnlyList<int> unread) => Before(said.Safety) switch
     {
         { Kind: AirOff } air => [air],
-        { } first => [first, .. Tests(said)],
-        _ => [.. Tests(said)],
+        { } first => [first, .. Tests(said, unread)],
+        _ => [.. Tests(said, unread)],
     };
 
-    private static IEnumerable<NextStep> Tests(EngineDiagnosis said) => said.Next.Select(t => new NextStep(t.Kind, t.Cylinders, t.Minutes, t.GainBits, t.Why));
+    private static IEnumerable<NextStep> Tests(EngineDiagnosis said, IReadOnlyList<int> unread)
+    {
+        var tests = said.Next.Select(t => new NextStep(t.Kind, t.Cylinders, t.Minutes, t.GainBits, t.Why)).ToList();
+        // With the gauge in hand the rest takes minutes; a reading that has to be taken again is dry too.
+        return unread.Count == 0 || tests is [{ Kind: TestKinds.Dry }, ..] ? tests
+            : tests.Where(t => t.Kind != TestKinds.Dry).Prepend(new NextStep(TestKinds.Dry, unread, StepMinutes.DryAgain(unread.Count), tests.FirstOrDefault(t => t.Kind == TestKinds.Dry)?.GainBits ?? 0, "The cylinders that are not read yet: what is begun is finished first."));
+    }
 }

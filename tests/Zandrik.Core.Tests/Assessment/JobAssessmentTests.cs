@@ -73,6 +73,21 @@ public sealed class JobAssessmentTests
         JobAssessment.Of(wet.Record, progress: new JobProgress { Events = [], IsClosed = true }).Next.ShouldAllBe(n => n.Kind != NextStep.LiquidOut, "a closed job takes nothing");
     }
 
+    [Fact]
+    public void What_is_begun_is_finished_first_while_it_is_in_hand()
+    {
+        var record = Whiteboard.Job("dry 190 188 131");
+        var job = JobAssessment.Of(record, progress: new JobProgress { Events = [] });
+        job.Next[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(TestKinds.Dry), n => n.Cylinders.ShouldBe([4]), n => n.Minutes.ShouldBe(StepMinutes.DryAgain(1)));
+        job.Next.Skip(1).ShouldAllBe(n => n.Kind != TestKinds.Dry);
+        // Alone it has nobody at the engine; with another test read since, somebody went on; where oil was left nothing is read dry.
+        JobAssessment.Of(record).Next.Select(n => n.Kind).ShouldBe(job.Diagnosis.Next.Select(n => n.Kind));
+        var wentOn = JobAssessment.Of(Whiteboard.Job("dry 190 188 131; leak 3 20 nowhere"), progress: new JobProgress { Events = [] });
+        wentOn.Next.Select(n => n.Kind).ShouldBe(wentOn.Diagnosis.Next.Select(n => n.Kind));
+        JobAssessment.Of(record, progress: new JobProgress { Events = [Did(JobSafety.OilList, WetGuard.Oiled, "4")] }).Next.ShouldAllBe(n => n.Kind != TestKinds.Dry || !n.Cylinders.Contains(4));
+        JobAssessment.Of(Whiteboard.Job("dry 190 188 131 191"), progress: new JobProgress { Events = [] }).Next.ShouldAllBe(n => n.Kind != TestKinds.Dry || n.Cylinders.Count == 1);
+    }
+
     [Theory]
     [InlineData(WetSchool.WetFirst, true)]
     [InlineData(WetSchool.LeakDownFirst, false)]
