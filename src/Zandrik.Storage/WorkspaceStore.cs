@@ -43,14 +43,18 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
     /// <summary>How many jobs are kept in memory.</summary>
     public const int MostKept = 300;
 
-    private const string These = """
-        j.id = any(array(
+    // The jobs and the one before each, found once for all statements of the trip.
+    private const string Finding = """
+        select set_config('zandrik.jobs', array(
             select a.id from job a where a.number = any(@numbers)
             union select e.id from job a cross join lateral (
                 select b.id from job b where b.vehicle_id = a.vehicle_id and (b.opened_at, b.number) < (a.opened_at, a.number)
                     and exists (select 1 from test x join reading r on r.test_id = x.id where x.job_id = b.id and x.kind = 'compression-dry' and r.value is not null)
-                order by b.opened_at desc, b.number desc limit 1) e where a.number = any(@numbers)))
+                order by b.opened_at desc, b.number desc limit 1) e where a.number = any(@numbers))::text, true);
+
         """;
+
+    private const string These = "j.id = any(current_setting('zandrik.jobs')::bigint[])";
 
     private readonly MemoryCache kept = new(new MemoryCacheOptions { SizeLimit = MostKept });
 
@@ -94,12 +98,13 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
         stamp is not null && kept.TryGetValue(KeyOf(who, stamp.Number), out (string Stamp, Workspace Workspace) found) && found.Stamp == stamp.Stamp ? found.Workspace : null;
 
     private Task<Dictionary<int, Workspace>> LoadAsync(ShopPerson who, int[] numbers, CancellationToken cancel) => database.ReadAsync(who.ShopId, who.PersonId,
-        Stamps("j.number = any(@numbers)") + JobStore.Loading(These, superseded: false) + StepStore.Doing("j.number = any(@numbers)") + TesterStore.Listing
+        Stamps("j.number = any(@numbers)") + Finding + JobStore.Loading(These, superseded: false) + StepStore.Doing("j.number = any(@numbers)") + TesterStore.Listing
             + SheetStore.Versions("v.id in (select j.sheet_version_id from job j where j.number = any(@numbers))") + VerdictStore.Latest("j.number = any(@numbers)") + "select settings::text from shop;",
         new DynamicParameters(new { numbers }), async grid =>
         {
             // The stamps come first: what is loaded after them may be newer, never older.
             var stamps = (await grid.ReadAsync<JobStamp>()).ToDictionary(s => s.Number, s => s.Stamp);
+            await grid.ReadFirstAsync<string>();
             var jobs = await JobStore.AssembleAsync(grid, superseded: false);
             var events = (await grid.ReadAsync<StepEvent>()).ToLookup(e => e.JobId);
             var testers = await TesterStore.ReadAsync(grid);
