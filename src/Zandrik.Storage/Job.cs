@@ -1,3 +1,4 @@
+using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;
@@ -59,7 +60,7 @@ public sealed record Job
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 
     /// <summary>The dry test that is being done: the latest that is no gauge check, else the latest; empty where there is none.</summary>
-    public (long Id, DryCompressionTest? Test) LatestDry => DryTests is { Count: > 0 } tests ? tests.LastOrDefault(t => t.Test.Role is null) is { Test: not null } real ? real : tests[^1] : default;
+    public (long Id, DryCompressionTest? Test) LatestDry => StepProgress.BeingDone(Record) is { } test ? DryTests.First(t => ReferenceEquals(t.Test, test)) : default;
 
     /// <summary>The dry tests with their rows, oldest first.</summary>
     public IReadOnlyList<(long Id, DryCompressionTest Test)> DryTests =>

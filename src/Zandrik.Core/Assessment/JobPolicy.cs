@@ -13,8 +13,4 @@ public sealed record JobPolicy(ShopSettings Shop)
 {
     /// <summary>The trade's defaults, for a record that comes alone.</summary>
     public static readonly JobPolicy Usual = new(new ShopSettings());
-
-    /// <summary>The house rules that hold for an engine.</summary>
-    /// <param name="engine">The engine.</param>
-    public IReadOnlyList<HouseRule> RulesFor(EngineSheet engine) => Shop.RulesFor(engine);
 }

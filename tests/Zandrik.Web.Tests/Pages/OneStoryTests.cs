@@ -76,6 +76,7 @@ public sealed class OneStoryTests(Site site) : IClassFixture<Site>, IAsyncLifeti
                 var page = await PageAsync($"/jobs/{job}/{step}");
                 Text(page, "[data-card-headline]").ShouldBe(headline, $"{step} of {record.ToJsonString()}");
                 Next(page.QuerySelector(".judgement-card [data-card-next]")).ShouldBe(next, $"{step} of {record.ToJsonString()}");
+                page.QuerySelector(".judgement-card h3")?.TextContent.ShouldBe($"Cylinder {judgement.QuerySelector("svg.columns .selected")!.GetAttribute("data-cylinder")}", step);
                 page.QuerySelector("[data-judgement]")!.GetAttribute("data-judgement").ShouldBe(state);
             }
             var verdict = await PageAsync($"/jobs/{job}/verdict");

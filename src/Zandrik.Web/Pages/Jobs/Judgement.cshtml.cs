@@ -53,7 +53,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
         {
             return false;
         }
-        At = Cylinder is { } c && c >= 1 && c <= Said.Cylinders.Count ? Said.Cylinders[c - 1] : Said.Cylinders.MinBy(x => x.Of(Fault.Sound))!;
+        At = Cylinder is { } c && c >= 1 && c <= Said.Cylinders.Count ? Said.Cylinders[c - 1] : Assessment.LeastSound ?? Said.Cylinders.MinBy(x => x.Of(Fault.Sound))!;
         Explained = Why is null ? null : Explanation.Of(Said, Why, At.Cylinder);
         return true;
     }
