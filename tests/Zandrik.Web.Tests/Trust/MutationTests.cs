@@ -4,6 +4,7 @@ using System.IO.Compression;
 using System.Net;
 using System.Text;
 using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
 using Zandrik.Core.Simulation;
@@ -14,7 +15,7 @@ namespace Zandrik.Web.Tests.Trust;
 /// Thousands of records, captures and forms that nobody should send: each is answered, and never with an error of the
 /// program. ZANDRIK_CAMPAIGN sets how many of each; the seed is their number, so one that fails can be made again.
 /// </summary>
-public sealed class MutationTests(Site site) : IClassFixture<Site>
+public sealed partial class MutationTests(Site site) : IClassFixture<Site>
 {
     private static readonly int Each = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_CAMPAIGN"), CultureInfo.InvariantCulture, out var n) ? n : 2000;
 
@@ -46,6 +47,10 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
         }
     }
 
+    // The letters stand for a figure at the start of a word only: random tokens of forms hold every three letters in time.
+    [GeneratedRegex(@"(?<![\w-])NaN")]
+    private static partial Regex NoFigure();
+
     private static HttpRequestMessage Json(string address, byte[] body)
     {
         var content = new ByteArrayContent(body);
@@ -65,14 +70,14 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
             var body = mutation.Document(mutation.Of(records));
             // Judged each time; kept and looked at on every page now and then.
             var keep = seed % 12 == 0;
-            // Somebody's name may be NaN; a figure may not.
-            var named = Encoding.UTF8.GetString(body).Contains("\"NaN", StringComparison.Ordinal);
+            // Somebody's name may hold NaN; a figure may not.
+            var named = Encoding.UTF8.GetString(body).Contains("NaN", StringComparison.Ordinal);
             var answer = await AskAsync(site.Api, $"record {seed}", () => Json(keep ? "/api/v1/jobs" : "/api/v1/diagnosis", body));
             if (answer is { StatusCode: HttpStatusCode.OK or HttpStatusCode.Created })
             {
                 taken++;
                 var text = await answer.Content.ReadAsStringAsync(Cancel);
-                (named || !text.Contains("NaN", StringComparison.Ordinal)).ShouldBeTrue($"record {seed}: {text}");
+                (named || !NoFigure().IsMatch(text)).ShouldBeTrue($"record {seed}: {text}");
                 if (keep)
                 {
                     var job = (int)JsonNode.Parse(text)!["id"]!;
@@ -80,7 +85,7 @@ public sealed class MutationTests(Site site) : IClassFixture<Site>
                     {
                         var html = await AskAsync(client, $"record {seed} {page}", () => new HttpRequestMessage(HttpMethod.Get, At($"/jobs/{job}/{page}")));
                         var shown = await html!.Content.ReadAsStringAsync(Cancel);
-                        if (!named && shown.IndexOf("NaN", StringComparison.Ordinal) is >= 0 and var nan && !shown[nan..].StartsWith("NaN&", StringComparison.Ordinal))
+                        if (!named && NoFigure().Match(shown) is { Success: true, Index: var nan })
                         {
                             wrong.Add($"record {seed} {page}: {shown[Math.Max(0, nan - 200)..Math.Min(shown.Length, nan + 60)]}");
                         }
