@@ -167,12 +167,16 @@ internal static partial class ManyJobsBenchmark
             insert into vehicle (shop_id, label)
             select 1, 'Bench ' || (array['Pier', 'Tide', 'Quay', 'Fell', 'Moor'])[1 + n % 5] || (array[' van ', ' bus ', ' tug ', ' loader '])[1 + n % 4] || n from generate_series(1, {{jobs}} / 10) n
             on conflict do nothing;
-            insert into job (shop_id, number, record, unit, opened_at, opened_by, vehicle_id)
+            insert into engine (shop_id, serial) select 1, 'Bench ' || v.id from vehicle v where v.label like 'Bench%' on conflict do nothing;
+            insert into engine_in (shop_id, engine_id, vehicle_id) select 1, e.id, v.id from vehicle v join engine e on e.serial = 'Bench ' || v.id
+                where not exists (select 1 from engine_in s where s.engine_id = e.id);
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, vehicle_id, engine_id)
             select 1, n, jsonb_build_object('format', 'zandrik-test-record', 'version', 1, 'complaint', 'rough when ' || (array['cold', 'warm', 'wet'])[1 + n % 3], 'vehicle', jsonb_build_object('label', v.label),
                    'engine', '{"cylinders": 8, "fuel": "petrol", "layout": "v", "name": "5.0 V8", "spec": {"unit": "psi", "nominal": 205, "minimum": 150} }'::jsonb),
-                   'psi', '2020-01-01'::timestamptz + n * interval '10 minutes', 1, v.id
+                   'psi', '2020-01-01'::timestamptz + n * interval '10 minutes', 1, v.id, e.id
             from generate_series((select next_job from shop where id = 1), {{jobs}}) n
-            join vehicle v on v.shop_id = 1 and v.label = 'Bench ' || (array['Pier', 'Tide', 'Quay', 'Fell', 'Moor'])[1 + (1 + n % ({{jobs}} / 10)) % 5] || (array[' van ', ' bus ', ' tug ', ' loader '])[1 + (1 + n % ({{jobs}} / 10)) % 4] || (1 + n % ({{jobs}} / 10));
+            join vehicle v on v.shop_id = 1 and v.label = 'Bench ' || (array['Pier', 'Tide', 'Quay', 'Fell', 'Moor'])[1 + (1 + n % ({{jobs}} / 10)) % 5] || (array[' van ', ' bus ', ' tug ', ' loader '])[1 + (1 + n % ({{jobs}} / 10)) % 4] || (1 + n % ({{jobs}} / 10))
+            join engine e on e.shop_id = 1 and e.serial = 'Bench ' || v.id;
             update shop set next_job = {{jobs}} + 1 where id = 1;
             update job set closed_at = case when number > {{jobs}} - 60 then null else opened_at end where vehicle_label like 'Bench%';
             insert into test (shop_id, job_id, position, kind, body, made_by)

@@ -73,11 +73,13 @@ internal static partial class PostBenchmark
     {
         await using var source = NpgsqlDataSource.Create(database);
         await using var command = source.CreateCommand($$"""
-            insert into job (shop_id, number, record, unit, opened_at, opened_by)
+            with e as (insert into engine (shop_id) select 1 from generate_series((select next_job from shop), {{jobs}}) returning id),
+                 k as (select id, (select next_job from shop) - 1 + row_number() over (order by id) as n from e)
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, engine_id)
             select 1, n, jsonb_build_object('format', 'zandrik-test-record', 'version', 1, 'vehicle', jsonb_build_object('label', 'Van ' || n),
                    'engine', '{"cylinders": 8, "fuel": "petrol", "layout": "v", "spec": {"unit": "psi", "nominal": 205, "minimum": 150} }'::jsonb),
-                   'psi', now() - n * interval '1 hour', 1
-            from generate_series((select next_job from shop), {{jobs}}) n;
+                   'psi', now() - n * interval '1 hour', 1, k.id
+            from k;
             update shop set next_job = {{jobs}} + 1;
             insert into test (shop_id, job_id, position, kind, body, made_by)
             select 1, j.id, 1, 'compression-dry', '{"kind": "compression-dry", "unit": "psi"}', 1

@@ -1,11 +1,10 @@
 using System.IO.Compression;
 using System.Security.Cryptography;
-using System.Text.Json;
-using System.Text.Json.Serialization;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -48,8 +47,6 @@ public sealed class CaptureStore(ShopDatabase database)
     private const int PieceBytes = 1 << 20;
     private const int LongestName = 200;
 
-    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { IncludeFields = true, Converters = { new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower) } };
-
     /// <summary>Keeps a capture, its answer and its test, all or none.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="job">The job.</param>
@@ -64,7 +61,7 @@ public sealed class CaptureStore(ShopDatabase database)
         ShopPerson who, int job, string name, JudgedCapture judged, Stream raw, string? key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(KeptCapture?, bool)>(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldOpenAsync(connection, transaction, job, cancel) is not { Id: { } jobId, Closed: null })
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { Closed: null } held)
             {
                 return (null, false);
             }
@@ -73,22 +70,17 @@ public sealed class CaptureStore(ShopDatabase database)
             {
                 hash = await SHA256.HashDataAsync(raw, cancel);
                 raw.Position = 0;
-                await connection.ExecuteAsync(new CommandDefinition("select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
-                var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, long? Test)?>(new CommandDefinition(
-                    "select request_hash, job_number, test_id from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
-                if (before is { } made)
+                if (await SenderKey.ClaimAsync(connection, transaction, who, key, cancel) is { } made)
                 {
                     var kept = await connection.ExecuteScalarAsync<long?>(new CommandDefinition("select capture_id from capture_answer where test_id = @Test", new { made.Test }, transaction, cancellationToken: cancel));
-                    return kept is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(hash) ? (null, true) : (new KeptCapture(kept.Value, made.Test!.Value), false);
+                    return kept is null || made.Job != job || !made.Is(hash) ? (null, true) : (new KeptCapture(kept.Value, made.Test!.Value), false);
                 }
             }
-            var capture = await InsertAsync(connection, transaction, who, jobId, name, null, raw, Guid.NewGuid(), at, cancel);
-            var test = (await AnswerAsync(connection, transaction, who, jobId, capture, judged, null, at, cancel))!.Value;
+            var capture = await InsertAsync(connection, transaction, who, held.Id, name, null, raw, Guid.NewGuid(), at, cancel);
+            var test = (await AnswerAsync(connection, transaction, who, held, capture, judged, null, at, cancel))!.Value;
             if (key is not null)
             {
-                await connection.ExecuteAsync(new CommandDefinition(
-                    "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @hash, @job, @test)",
-                    new { shop = who.ShopId, key, hash, job, test }, transaction, cancellationToken: cancel));
+                await SenderKey.KeepAsync(connection, transaction, who, key, hash!, job, test, cancel);
             }
             return (new KeptCapture(capture, test), false);
         }, cancel);
@@ -115,8 +107,8 @@ public sealed class CaptureStore(ShopDatabase database)
     public Task<bool> AnswerAsync(ShopPerson who, int job, long capture, JudgedCapture judged, Tester? tester, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId
-                || !await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from capture where id = @capture and job_id = @jobId)", new { capture, jobId }, transaction, cancellationToken: cancel)))
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { } held
+                || !await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from capture where id = @capture and job_id = @Id)", new { capture, held.Id }, transaction, cancellationToken: cancel)))
             {
                 return false;
             }
@@ -124,7 +116,7 @@ public sealed class CaptureStore(ShopDatabase database)
                 update test set withdrawn_at = @at, withdrawn_by = @person
                 where withdrawn_at is null and id in (select test_id from capture_answer where capture_id = @capture)
                 """, new { capture, at, person = who.PersonId }, transaction, cancellationToken: cancel));
-            await AnswerAsync(connection, transaction, who, jobId, capture, judged, tester, at, cancel);
+            await AnswerAsync(connection, transaction, who, held, capture, judged, tester, at, cancel);
             return true;
         }, cancel);
 
@@ -167,10 +159,8 @@ public sealed class CaptureStore(ShopDatabase database)
                 select a.id, a.shape, a.layout::text, a.question::text, a.answer::text, a.at, p.name
                 from capture_answer a join capture c on c.id = a.capture_id join person p on p.id = a.by_person where {where} order by a.id desc limit 1
                 """, new { key }, transaction, cancellationToken: cancel));
-            return row is not { } r ? null : new CaptureAnswer(r.Id, new JudgedCapture(r.Shape, Read<CaptureLayout>(r.Layout), Read<CaptureQuestion>(r.Question), Read<RelativeAnswer>(r.Answer), null), r.At, r.By);
+            return row is not { } r ? null : new CaptureAnswer(r.Id, new JudgedCapture(r.Shape, StoredDocuments.Read<LayoutDocumentV1, CaptureLayout>(r.Layout), StoredDocuments.Read<QuestionDocumentV1, CaptureQuestion>(r.Question), StoredDocuments.Read<AnswerDocumentV1, RelativeAnswer>(r.Answer), null), r.At, r.By);
         }, cancel);
-
-    private static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Json)!;
 
     private static async Task<long> InsertAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, string name, int? tester, Stream raw, Guid key, DateTimeOffset at, CancellationToken cancel)
@@ -184,21 +174,20 @@ public sealed class CaptureStore(ShopDatabase database)
     }
 
     private static async Task<long?> AnswerAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, long capture, JudgedCapture judged, Tester? tester, DateTimeOffset at, CancellationToken cancel)
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, HeldJob held, long capture, JudgedCapture judged, Tester? tester, DateTimeOffset at, CancellationToken cancel)
     {
         long? test = null;
         if (judged.Answer.Refused is null)
         {
-            var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition("select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
-            test = await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, judged.Answer.ForRecord() with { At = at, By = who.Person, Tester = tester }, at, cancel);
+            test = await held.AddTestAsync(judged.Answer.ForRecord() with { At = at, By = who.Person, Tester = tester }, null, at, cancel);
         }
         await connection.ExecuteAsync(new CommandDefinition("""
             insert into capture_answer (shop_id, capture_id, test_id, shape, layout, question, answer, picture, at, by_person)
             values (@shop, @capture, @test, @shape, @layout::jsonb, @question::jsonb, @answer::jsonb, @picture, @at, @person)
             """, new
         {
-            shop = who.ShopId, capture, test, shape = judged.Shape, layout = JsonSerializer.Serialize(judged.Layout, Json), question = JsonSerializer.Serialize(judged.Question, Json),
-            answer = JsonSerializer.Serialize(judged.Answer, Json), picture = judged.Picture, at, person = who.PersonId,
+            shop = who.ShopId, capture, test, shape = judged.Shape, layout = StoredDocuments.Write<LayoutDocumentV1, CaptureLayout>(judged.Layout), question = StoredDocuments.Write<QuestionDocumentV1, CaptureQuestion>(judged.Question),
+            answer = StoredDocuments.Write<AnswerDocumentV1, RelativeAnswer>(judged.Answer), picture = judged.Picture, at, person = who.PersonId,
         }, transaction, cancellationToken: cancel));
         return test;
     }

@@ -5,7 +5,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
-using Zandrik.Core.Safety;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -19,9 +19,8 @@ public sealed class DryTestStore(ShopDatabase database)
     public Task<TestAnswer> StartAsync(ShopPerson who, int job, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (held, refused) = await HoldAsync(connection, transaction, job, cancel);
-            return held is not { } jobId || refused is not null ? new TestAnswer(null, refused)
-                : new TestAnswer(await AddAsync(connection, transaction, who, jobId, test, now, cancel));
+            var (held, refused) = await HoldAsync(connection, transaction, who, job, cancel);
+            return held is null || refused is not null ? new TestAnswer(null, refused) : new TestAnswer(await held.AddTestAsync(test, null, now, cancel));
         }, cancel);
 
     /// <summary>
@@ -31,7 +30,7 @@ public sealed class DryTestStore(ShopDatabase database)
     /// <returns>Row of the test, which is started when the job has none.</returns>
     public Task<TestAnswer> SetConditionsAsync(
         ShopPerson who, int job, long? test, TestConditions conditions, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
-        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, _, id) => connection.ExecuteAsync(new CommandDefinition("""
             update test set body = jsonb_set(body, '{conditions}', @conditions::jsonb) where id = @id
             """, new { id, conditions = JsonSerializer.Serialize(conditions, TestRecordJson.Options) }, transaction, cancellationToken: cancel)), cancel);
 
@@ -44,22 +43,24 @@ public sealed class DryTestStore(ShopDatabase database)
             from test_version v join test t on t.id = v.test_id join job j on j.id = t.job_id left join person p on p.id = v.changed_by
             where t.id = @test and t.kind = @kind and j.number = @job and v.after_reading
             order by v.id
-            """, new { test, job, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel)))
+            """, new { test, job, kind = Kind }, transaction, cancellationToken: cancel)))
             .Select(r => new TestChange(new Change { At = r.At, By = r.By }, Read(r.Before), Read(r.After)))], cancel);
+
+    private static readonly string Kind = RecordWords.Of(TestKind.Dry);
 
     private static DryCompressionTest Read(string body) => (DryCompressionTest)JsonSerializer.Deserialize<TestEntry>(body, TestRecordJson.Options)!;
 
     /// <summary>Says how many compressions each cylinder was given, where a reading does not say its own; absent for nobody counted.</summary>
     /// <inheritdoc cref="SetConditionsAsync"/>
     public Task<TestAnswer> SetCountAsync(ShopPerson who, int job, long? test, int? count, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
-        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, _, id) => connection.ExecuteAsync(new CommandDefinition("""
             update test set body = case when @count::int is null then body - 'count' else jsonb_set(body, '{count}', to_jsonb(@count::int)) end where id = @id
             """, new { id, count }, transaction, cancellationToken: cancel)), cancel);
 
     /// <summary>Says that a test only compares gauges, or that it judges the engine after all.</summary>
     /// <inheritdoc cref="SetConditionsAsync"/>
     public Task<TestAnswer> SetRoleAsync(ShopPerson who, int job, long? test, TestRole? role, PressureUnit unit, DateTimeOffset now, CancellationToken cancel = default) =>
-        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+        ChangeTestAsync(who, job, test, unit, now, (connection, transaction, _, id) => connection.ExecuteAsync(new CommandDefinition("""
             update test set body = case when @role::text is null then body - 'role' else jsonb_set(body, '{role}', to_jsonb(@role::text)) end where id = @id
             """, new { id, role = role is { } r ? RecordWords.Of(r) : null }, transaction, cancellationToken: cancel)), cancel);
 
@@ -74,16 +75,17 @@ public sealed class DryTestStore(ShopDatabase database)
     /// The row of the cylinder that was on the screen when it was typed, 0 for none; absent when nobody can
     /// say. A reading over another person's row that was not seen is kept beside it, not over it.
     /// </param>
+    /// <param name="source">The instrument that sent the figure; absent where a person read it. Whoever entered it took it either way.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<TestAnswer> EnterAsync(
-        ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset at, long? seen = null, CancellationToken cancel = default) =>
+        ShopPerson who, int job, long? test, PadEntry entry, Guid key, DateTimeOffset at, long? seen = null, ReadingSource? source = null, CancellationToken cancel = default) =>
         AppendEntryAsync(who, job, test, entry.Cylinder, key, at, entry.Pressure.Unit, (locked, head, before) =>
         {
             var unseen = entry.Kind == PadEntryKind.Reading && seen is { } s && head is not null && head.Id != s && head.ByPerson != who.PersonId && before?.ReadAs(locked.Unit) is not null;
             if (unseen)
             {
                 return new Applied((entry with { Kind = PadEntryKind.Beside }).Apply(before, locked.Unit),
-                    JsonSerializer.Serialize(new ConflictingReading(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? ""), TestRecordJson.Options), Measured: false);
+                    StoredDocuments.Write<ConflictDocumentV1, ConflictingReading>(new ConflictingReading(entry.Pressure.Value, entry.Pressure.Unit, who.Person, at, before!.By ?? "")), Measured: false);
             }
             var after = entry.Apply(before, locked.Unit);
             // Who struck a reading out stands on the row; who took it stays on the reading.
@@ -93,7 +95,7 @@ public sealed class DryTestStore(ShopDatabase database)
             after = measured && locked.Test.Tester is { } tester ? after with { Tester = tester } : after;
             // A question that is open stays open under a first pulse; any word on the reading itself settles it.
             return new Applied(after, entry.Kind == PadEntryKind.FirstPulse ? head?.Conflicting : null, measured);
-        }, cancel);
+        }, source, cancel);
 
     /// <summary>Notes something about a cylinder's reading beside its figure: count, time, volts, the pump-up curve.</summary>
     /// <inheritdoc cref="EnterAsync"/>
@@ -103,49 +105,51 @@ public sealed class DryTestStore(ShopDatabase database)
         {
             var after = details.Apply(before ?? new CompressionReading { Cylinder = cylinder, At = at, By = who.Person }, locked.Unit);
             return new Applied(after, head?.Conflicting, Measured: before?.Value is null && after.Value is not null);
-        }, cancel);
+        }, null, cancel);
 
     /// <summary>
     /// Says which tester the test is done with from here on; a copy of it goes with the test. Readings already
     /// taken keep theirs, unless <paramref name="all"/> says that they were taken with this one too.
     /// </summary>
     public Task<TestAnswer> SetTesterAsync(ShopPerson who, int job, long? test, Tester? tester, bool all, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
-        ChangeTestAsync(who, job, test, unit, at, async (connection, transaction, id) =>
+        ChangeTestAsync(who, job, test, unit, at, async (connection, transaction, held, id) =>
         {
             await connection.ExecuteAsync(new CommandDefinition("""
                 update test set body = case when @tester::jsonb is null then body - 'tester' else jsonb_set(body, '{tester}', @tester::jsonb) end where id = @id
                 """, new { id, tester = tester is null ? null : JsonSerializer.Serialize(tester, TestRecordJson.Options) }, transaction, cancellationToken: cancel));
             if (all)
             {
+                var readIn = RecordRules.UnitOf(Read(await connection.ExecuteScalarAsync<string>(new CommandDefinition("select body::text from test where id = @id", new { id }, transaction, cancellationToken: cancel)) ?? "{}").Unit, held.Engine);
                 foreach (var (slot, head) in await HeadsAsync(connection, transaction, id, cancel))
                 {
                     var reading = JsonSerializer.Deserialize<CompressionReading>(head.Body!, TestRecordJson.Options)! with { Tester = tester };
-                    await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Conflicting = head.Conflicting }, at, cancel);
+                    await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, ReadingChain.Row.Of(reading, readIn) with { Instrument = head.Instrument, Restores = head.Id, Conflicting = head.Conflicting }, at, cancel);
                 }
             }
         }, cancel);
 
     /// <summary>Says in which order the cylinders are tested.</summary>
     public Task<TestAnswer> SetOrderAsync(ShopPerson who, int job, long? test, IReadOnlyList<int>? order, PressureUnit unit, DateTimeOffset at, CancellationToken cancel = default) =>
-        ChangeTestAsync(who, job, test, unit, at, (connection, transaction, id) => connection.ExecuteAsync(new CommandDefinition("""
+        ChangeTestAsync(who, job, test, unit, at, (connection, transaction, _, id) => connection.ExecuteAsync(new CommandDefinition("""
             update test set body = case when @order::jsonb is null then body - 'testOrder' else jsonb_set(body, '{testOrder}', @order::jsonb) end where id = @id
             """, new { id, order = order is null ? null : JsonSerializer.Serialize(order) }, transaction, cancellationToken: cancel)), cancel);
 
     private Task<TestAnswer> ChangeTestAsync(
-        ShopPerson who, int job, long? test, PressureUnit unit, DateTimeOffset at, Func<NpgsqlConnection, NpgsqlTransaction, long, Task> change, CancellationToken cancel) =>
+        ShopPerson who, int job, long? test, PressureUnit unit, DateTimeOffset at, Func<NpgsqlConnection, NpgsqlTransaction, HeldJob, long, Task> change, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (held, refused) = await HoldAsync(connection, transaction, job, cancel, underAir: true);
-            if (held is not { } jobId || refused is not null)
+            var (held, refused) = await HoldAsync(connection, transaction, who, job, cancel, underAir: true);
+            if (held is null || refused is not null)
             {
                 return new TestAnswer(null, refused);
             }
-            var id = test ?? await LatestOrNewAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
-            if (await ReadAsync(connection, transaction, job, id, cancel) is null)
+            // The first condition starts a test, as the first reading does.
+            var id = test ?? (await held.LatestAsync(TestKind.Dry, cancel))?.Id ?? await held.AddTestAsync(NewTest(who, unit), null, at, cancel);
+            if (!await IsOfAsync(connection, transaction, held, id, cancel))
             {
                 return default;
             }
-            await change(connection, transaction, id);
+            await change(connection, transaction, held, id);
             return new TestAnswer(id);
         }, cancel);
 
@@ -153,12 +157,12 @@ public sealed class DryTestStore(ShopDatabase database)
     // order, and known again is done here.
     private Task<TestAnswer> AppendEntryAsync(
         ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
-        Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, CancellationToken cancel) =>
+        Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, ReadingSource? source, CancellationToken cancel) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
             // The job is held by the first statement; the others of the trip see what was written before that.
-            var stand = await StandAsync(connection, transaction, job, test, cylinder, key, cancel);
-            if (stand.JobId is not { } jobId)
+            var stand = await StandAsync(connection, transaction, who, job, test, cylinder, key, cancel);
+            if (stand.Job is not { } held)
             {
                 return default;
             }
@@ -168,21 +172,21 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             if (stand.Test is null && test is null)
             {
-                test = await AddAsync(connection, transaction, who, jobId, NewTest(who, unit), at, cancel);
-                stand = await StandAsync(connection, transaction, job, test, cylinder, key, cancel);
+                test = await held.AddTestAsync(NewTest(who, unit), null, at, cancel);
+                stand = await StandAsync(connection, transaction, who, job, test, cylinder, key, cancel);
             }
             if (stand.Test is not { } row)
             {
                 return default;
             }
-            var body = Read(row.Body);
-            var engine = JsonSerializer.Deserialize<EngineSheet>(row.Engine, TestRecordJson.Options)!;
+            var (body, engine) = (Read(row.Body), held.Engine);
+            var readIn = RecordRules.UnitOf(body.Unit, engine);
             if (cylinder < 1 || cylinder > engine.Cylinders)
             {
                 return default;
             }
             var before = stand.Head?.Body is { } b ? JsonSerializer.Deserialize<CompressionReading>(b, TestRecordJson.Options) : null;
-            var (after, beside, measured) = apply(new Locked(body, RecordRules.UnitOf(body.Unit, engine)), stand.Head, before);
+            var (after, conflicting, measured) = apply(new Locked(body, readIn), stand.Head, before);
             if (measured && stand.Ticked is { } ticked)
             {
                 // What nobody had ticked when this was read stands on the reading, whatever is ticked or noted later.
@@ -196,32 +200,33 @@ public sealed class DryTestStore(ShopDatabase database)
             }
             after = after with { Order = before?.Order ?? stand.NextOrder };
             await ReadingChain.AppendAsync(connection, transaction, who, row.Id, cylinder, stand.Head,
-                new ReadingChain.Row { Body = JsonSerializer.Serialize(after, TestRecordJson.Options), Entry = key, Conflicting = beside }, at, cancel);
+                ReadingChain.Row.Of(after, readIn, measured ? source : null) with { Entry = key, Conflicting = conflicting, Instrument = measured ? source?.Instrument : stand.Head?.Instrument, Restores = measured ? null : stand.Head?.Id }, at, cancel);
             return new TestAnswer(row.Id);
         }, cancel);
 
     // All that an entry on a cylinder is worked out from, in one trip: the job's row held, then what stands there.
-    private static async Task<Stand> StandAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, long? test, int cylinder, Guid key, CancellationToken cancel)
+    private static async Task<Stand> StandAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, long? test, int cylinder, Guid key, CancellationToken cancel)
     {
-        const string The = "coalesce(@test, (select t.id from test t join job j on j.id = t.job_id where j.number = @job and t.kind = @kind order by (t.body ->> 'role') is null desc, t.position desc limit 1))";
+        var the = $"coalesce(@test, ({HeldJob.GoesOn("(select h.id from job h where h.number = @job)")}))";
         await using var grid = await connection.QueryMultipleAsync(new CommandDefinition($"""
-            select id, closed_at is not null as closed from job where number = @job for update;
+            {HeldJob.Holding};
             select x.done from job_tick x join job j on j.id = x.job_id where j.number = @job and x.list = @crank and x.item = @air order by x.id desc limit 1;
-            select test_id from reading where entry = @key;
-            select t.id, t.body::text as body, (j.record -> 'engine')::text as engine,
+            {HeldJob.KnownEntry};
+            select t.id, t.body::text as body,
                    exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled,
                    (select coalesce(max((r.body ->> 'order')::int), count(*))::int + 1 from reading r
                     where r.test_id = t.id and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)) as next_order
-            from test t join job j on j.id = t.job_id where t.id = {The} and t.kind = @kind and j.number = @job;
-            {ReadingChain.HeadOf(The, "@cylinder")};
+            from test t join job j on j.id = t.job_id where t.id = {the} and t.kind = @kind and j.number = @job;
+            {ReadingChain.HeadOf(the, "@cylinder")};
             {TickStore.TickedLines};
-            """, new { job, test, kind = DryCompressionTest.Kind, crank = StepStore.Crank, air = CrankGuard.Air, key, cylinder, list = TickStore.Prepare }, transaction, cancellationToken: cancel));
-        var held = await grid.ReadSingleOrDefaultAsync<(long Id, bool Closed)?>();
+            """, new { job, test, kind = Kind, crank = StepStore.Crank, air = CrankGuard.Air, key, cylinder, list = TickStore.Prepare }, transaction, cancellationToken: cancel));
+        var row = await grid.ReadSingleOrDefaultAsync<HeldJob.Row>();
+        var held = row is null ? null : new HeldJob(connection, transaction, who, row);
         var air = await grid.ReadSingleOrDefaultAsync<bool?>();
         var known = await grid.ReadSingleOrDefaultAsync<long?>();
-        var row = await grid.ReadSingleOrDefaultAsync<HeldTest>();
+        var inHand = await grid.ReadSingleOrDefaultAsync<TestInHand>();
         var head = await grid.ReadSingleOrDefaultAsync<ReadingChain.Head>();
-        return new Stand(held?.Id, held is { Closed: true } ? JobSafety.Closed : air == true ? UnderAir : null, known, row, head, await TickStore.ReadTickedAsync(grid), row?.NextOrder ?? 1);
+        return new Stand(held, held?.Closed ?? (air == true ? UnderAir : null), known, inHand, head, await TickStore.ReadTickedAsync(grid), inHand?.NextOrder ?? 1);
     }
 
     /// <summary>
@@ -238,8 +243,8 @@ public sealed class DryTestStore(ShopDatabase database)
     public Task<(int? Cylinder, string? Refused)> UndoAsync(ShopPerson who, int job, long test, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(int?, string?)>(who, async (connection, transaction) =>
         {
-            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-            return held is null || closed is not null || await ReadAsync(connection, transaction, job, test, cancel) is null ? (null, closed)
+            var held = await HeldJob.OfAsync(connection, transaction, who, job, cancel);
+            return held is not { Closed: null } || !await IsOfAsync(connection, transaction, held, test, cancel) ? (null, held?.Closed)
                 : (await ReadingChain.UndoAsync(connection, transaction, who, test, key, at, cancel), null);
         }, cancel);
 
@@ -254,44 +259,25 @@ public sealed class DryTestStore(ShopDatabase database)
 
     // The job's row is held by every writer, so that each sees what the one before it wrote. A closed job takes
     // nothing, and while the air is on nothing is read dry.
-    private static async Task<(long? Id, string? Refused)> HoldAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel, bool underAir = false)
+    private static async Task<(HeldJob? Held, string? Refused)> HoldAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel, bool underAir = false)
     {
-        var (id, refused) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-        if (id is null || refused is not null || underAir)
+        var held = await HeldJob.OfAsync(connection, transaction, who, job, cancel);
+        if (held is not { Closed: null } || underAir)
         {
-            return (id, refused);
+            return (held, held?.Closed);
         }
         // The air is off wherever the crank was turned since: turning is refused under air.
         var air = await connection.ExecuteScalarAsync<bool?>(new CommandDefinition(
-            "select done from job_tick where job_id = @id and list = @list and item = @item order by id desc limit 1",
-            new { id, list = StepStore.Crank, item = CrankGuard.Air }, transaction, cancellationToken: cancel));
-        return (id, air == true ? UnderAir : null);
+            "select done from job_tick where job_id = @Id and list = @list and item = @item order by id desc limit 1",
+            new { held.Id, list = StepStore.Crank, item = CrankGuard.Air }, transaction, cancellationToken: cancel));
+        return (held, air == true ? UnderAir : null);
     }
 
-    // The job's latest dry test; the first reading or condition starts one.
-    private static async Task<long> LatestOrNewAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel) =>
-        await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-            "select id from test where job_id = @jobId and kind = @kind order by (body ->> 'role') is null desc, position desc limit 1", new { jobId, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel))
-        ?? await AddAsync(connection, transaction, who, jobId, test, now, cancel);
-
-    private static async Task<long> AddAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, DryCompressionTest test, DateTimeOffset now, CancellationToken cancel)
-    {
-        var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
-            "select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
-        return await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, test with { At = now, By = who.Person }, now, cancel);
-    }
-
-    // A dry test of the job, and whether oil was ever noted on it.
-    private static Task<HeldTest?> ReadAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, long test, CancellationToken cancel) =>
-        connection.QuerySingleOrDefaultAsync<HeldTest?>(new CommandDefinition("""
-            select t.body::text as body, (j.record -> 'engine')::text as engine,
-                   exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled
-            from test t join job j on j.id = t.job_id
-            where t.id = @test and t.kind = @kind and j.number = @job
-            """, new { test, job, kind = DryCompressionTest.Kind }, transaction, cancellationToken: cancel));
+    // Whether a test is a dry one of the job.
+    private static Task<bool> IsOfAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, HeldJob held, long test, CancellationToken cancel) =>
+        connection.ExecuteScalarAsync<bool>(new CommandDefinition(
+            "select exists (select 1 from test where id = @test and kind = @kind and job_id = @Id)", new { test, kind = Kind, held.Id }, transaction, cancellationToken: cancel));
 
     private static async Task<IReadOnlyList<(int Slot, ReadingChain.Head Head)>> HeadsAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, CancellationToken cancel)
     {
@@ -322,14 +308,13 @@ public sealed class DryTestStore(ShopDatabase database)
     }
 
     // How a cylinder stands as an entry on it comes in.
-    private sealed record Stand(long? JobId, string? Refused, long? Known, HeldTest? Test, ReadingChain.Head? Head, IReadOnlyCollection<PreparationItem>? Ticked, int NextOrder);
+    private sealed record Stand(HeldJob? Job, string? Refused, long? Known, TestInHand? Test, ReadingChain.Head? Head, IReadOnlyCollection<PreparationItem>? Ticked, int NextOrder);
 
-    private sealed record HeldTest
+    private sealed record TestInHand
     {
         public long Id { get; init; }
         public int NextOrder { get; init; }
         public string Body { get; init; } = "";
-        public string Engine { get; init; } = "";
         public bool Oiled { get; init; }
     }
 }

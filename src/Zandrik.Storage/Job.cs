@@ -41,6 +41,9 @@ public sealed record Job
     /// <summary>The vehicle; absent where nobody said.</summary>
     public int? VehicleId { get; init; }
 
+    /// <summary>The engine.</summary>
+    public int EngineId { get; init; }
+
     /// <summary>The version of the engine sheet its engine was taken from; absent for none.</summary>
     public int? SheetVersionId { get; init; }
 
@@ -106,6 +109,9 @@ public sealed record JobFilter
 
     /// <summary>Of this vehicle.</summary>
     public int? Vehicle { get; init; }
+
+    /// <summary>Of this engine, in whatever vehicle it sat.</summary>
+    public int? Engine { get; init; }
 
     /// <summary>Opened at or after.</summary>
     public DateTimeOffset? From { get; init; }

@@ -3,9 +3,10 @@ using System.Text.Json.Nodes;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
-using Zandrik.Core.Safety;
 using Zandrik.Core.Testers;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -50,28 +51,20 @@ public sealed class JobStore(ShopDatabase database)
     public async Task<(int Number, bool KeyUsedForAnother)> CreateOnceAsync(
         ShopPerson who, string key, byte[] requestHash, TestRecord record, DateTimeOffset now, int? sheetVersion = null, CancellationToken cancel = default)
     {
-        async Task<(int, bool)?> BeforeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction) =>
-            await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, bool OfATest)?>(new CommandDefinition(
-                "select request_hash, job_number, test_id is not null from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel)) is { } made
-                ? (made.Number, made.OfATest || !made.Hash.AsSpan().SequenceEqual(requestHash)) : null;
-        if (await database.InShopAsync(who, BeforeAsync, cancel) is { } known)
+        (int, bool)? Before(SenderKey.Made? made) => made is null ? null : (made.Job, made.Test is not null || !made.Is(requestHash));
+        if (Before(await database.InShopAsync(who, (c, t) => SenderKey.MadeAsync(c, t, key, cancel), cancel)) is { } known)
         {
             return known;
         }
         var number = await NumberAsync(who, cancel);
         return await database.InShopAsync(who, async (connection, transaction) =>
         {
-            // Two requests with one key wait for each other here, not at the end of their work.
-            await connection.ExecuteAsync(new CommandDefinition(
-                "select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
-            if (await BeforeAsync(connection, transaction) is { } meanwhile)
+            if (Before(await SenderKey.ClaimAsync(connection, transaction, who, key, cancel)) is { } meanwhile)
             {
                 return meanwhile;
             }
             await InsertAsync(connection, transaction, who, number, record, now, null, sheetVersion, cancel);
-            await connection.ExecuteAsync(new CommandDefinition(
-                "insert into idempotency (shop_id, key, request_hash, job_number) values (@shop, @key, @requestHash, @number)",
-                new { shop = who.ShopId, key, requestHash, number }, transaction, cancellationToken: cancel));
+            await SenderKey.KeepAsync(connection, transaction, who, key, requestHash, number, null, cancel);
             return (number, false);
         }, cancel);
     }
@@ -147,6 +140,10 @@ public sealed class JobStore(ShopDatabase database)
         {
             conditions.Add("j.vehicle_id = @Vehicle");
         }
+        if (which.Engine is not null)
+        {
+            conditions.Add("j.engine_id = @Engine");
+        }
         if (which.From is not null)
         {
             conditions.Add("j.opened_at >= @From");
@@ -159,7 +156,7 @@ public sealed class JobStore(ShopDatabase database)
         {
             conditions.Add("(j.opened_at, j.number) < (select a.opened_at, a.number from job a where a.number = @After)");
         }
-        parameters.AddDynamicParams(new { which.OpenedBy, which.Vehicle, which.From, which.To, which.After, most = size + 1 });
+        parameters.AddDynamicParams(new { which.OpenedBy, which.Vehicle, which.Engine, which.From, which.To, which.After, most = size + 1 });
         return (string.Join(" and ", conditions), "order by j.opened_at desc, j.number desc limit @most");
     }
 
@@ -180,10 +177,10 @@ public sealed class JobStore(ShopDatabase database)
     public Task<StepAnswer> ChangeIntakeAsync(ShopPerson who, int number, TestRecord record, int? sheetVersion = null, int? seen = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            var (held, closed) = await HoldOpenAsync(c, t, number, cancel);
-            if (held is not { } id || closed is not null)
+            var held = await HeldJob.OfAsync(c, t, who, number, cancel);
+            if (held is not { Closed: null, Id: var id })
             {
-                return new StepAnswer(held is not null, closed);
+                return StepAnswer.NotOpen(held);
             }
             var changes = await IntakeChangesAsync(c, t, id, cancel);
             if (seen is not null && seen != changes.Count)
@@ -191,18 +188,29 @@ public sealed class JobStore(ShopDatabase database)
                 return new StepAnswer(true, $"{(changes.Count > 0 ? changes[^1].By : null) ?? "Somebody"} changed this intake after you opened it. What you typed is still here: look at what changed, then save it again.");
             }
             // The vehicle is known by its row: whoever leaves the name alone leaves the job where it is, whatever the vehicle is called by now.
-            var (vehicle, label, named) = await c.QuerySingleAsync<(int? Vehicle, string? Label, string? Named)>(new CommandDefinition(
-                "select j.vehicle_id, j.vehicle_label, v.label from job j left join vehicle v on v.id = j.vehicle_id where j.id = @id", new { id }, t, cancellationToken: cancel));
+            var (vehicle, label, named, before, opened) = await c.QuerySingleAsync<(int? Vehicle, string? Label, string? Named, int Engine, DateTimeOffset Opened)>(new CommandDefinition(
+                "select j.vehicle_id, j.vehicle_label, v.label, j.engine_id, j.opened_at from job j left join vehicle v on v.id = j.vehicle_id where j.id = @id", new { id }, t, cancellationToken: cancel));
             bool Is(string? name) => string.Equals(record.Vehicle?.Label, name, StringComparison.OrdinalIgnoreCase);
-            if (vehicle is null || !(Is(label) || Is(named)))
+            var moved = vehicle is null || !(Is(label) || Is(named));
+            if (moved)
             {
                 vehicle = await VehicleStore.EnsureAsync(c, t, who, record.Vehicle?.Label, cancel);
             }
+            // An engine is not asked for again where nothing that tells it was changed: a later swap would move an old job.
+            var engine = before;
+            if (moved || !string.Equals(held.Engine.Serial, record.Engine.Serial, StringComparison.OrdinalIgnoreCase) || !EngineRules.CanBeOf(held.Engine, record.Engine))
+            {
+                engine = await EngineStore.OfJobAsync(c, t, who, vehicle, record.Engine, sheetVersion, opened, cancel);
+            }
             await c.ExecuteAsync(new CommandDefinition("""
-                update job set record = @record::jsonb, vehicle_id = @vehicle,
+                update job set record = @record::jsonb, vehicle_id = @vehicle, engine_id = @engine,
                     sheet_version_id = coalesce((select v.id from engine_sheet_version v where v.id = @sheetVersion), sheet_version_id)
                 where id = @id
-                """, new { id, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion, vehicle }, t, cancellationToken: cancel));
+                """, new { id, record = Head(record).ToJsonString(TestRecordJson.Options), sheetVersion, vehicle, engine }, t, cancellationToken: cancel));
+            if (engine != before)
+            {
+                await EngineStore.ForgetAsync(c, t, before, cancel);
+            }
             return StepAnswer.Kept;
         }, cancel);
 
@@ -230,7 +238,7 @@ public sealed class JobStore(ShopDatabase database)
     public Task<StepAnswer> CloseAsync(ShopPerson who, int number, DateTimeOffset? at, string? reason = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            if (await HoldAsync(c, t, number, cancel) is not { } id)
+            if (await HeldJob.OfAsync(c, t, who, number, cancel) is not { Id: var id })
             {
                 return StepAnswer.Missing;
             }
@@ -252,12 +260,13 @@ public sealed class JobStore(ShopDatabase database)
     {
         var vehicle = await VehicleStore.EnsureAsync(connection, transaction, who, record.Vehicle?.Label, cancel);
         var opened = record.Tests?.Min(t => t.At) ?? now;
+        var engine = await EngineStore.OfJobAsync(connection, transaction, who, vehicle, record.Engine, sheetVersion, opened, cancel);
         var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
         var gauges = unit is null && record.Tests is not { Count: > 0 } ? await TesterStore.ListAsync(connection, transaction, cancel) : [];
-        var shown = unit ?? record.Tests?.Select(UnitOf).FirstOrDefault(u => u is not null) ?? GaugeScale.Of(gauges.Where(g => g.RetiredAt is null).Select(g => g.Tester), record.Engine);
+        var shown = unit ?? record.Tests?.Select(t => t.GaugeUnit).FirstOrDefault(u => u is not null) ?? GaugeScale.Of(gauges.Where(g => g.RetiredAt is null).Select(g => g.Tester), record.Engine);
         var job = await connection.ExecuteScalarAsync<long>(new CommandDefinition("""
-            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, sheet_version_id)
-            values (@shop, @number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle,
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, engine_id, sheet_version_id)
+            values (@shop, @number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle, @engine,
                     (select v.id from engine_sheet_version v where v.id = @sheetVersion))
             returning id
             """,
@@ -271,43 +280,27 @@ public sealed class JobStore(ShopDatabase database)
                 person = who.PersonId,
                 closed,
                 vehicle,
+                engine,
                 sheetVersion,
             }, transaction, cancellationToken: cancel));
         foreach (var fault in record.Found ?? [])
         {
             await VerdictStore.InsertFoundAsync(connection, transaction, who, job, fault, null, fault.At ?? closed ?? opened, cancel);
         }
-        await InsertTestsAsync(connection, transaction, who, job, 1, record.Tests ?? [], now, cancel);
+        await InsertTestsAsync(connection, transaction, who, job, record.Engine, 1, record.Tests ?? [], now, cancel);
         return number;
     }
 
-    // Whoever writes on a job's steps holds its row: a guard is asked about what is, not about what was.
-    internal static Task<long?> HoldAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel) =>
-        connection.ExecuteScalarAsync<long?>(new CommandDefinition("select id from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
-
-    // The same, with why nothing may be written on it: a job that is closed takes no corrections.
-    internal static async Task<(long? Id, string? Closed)> HoldOpenAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int job, CancellationToken cancel)
-    {
-        var held = await connection.QuerySingleOrDefaultAsync<(long Id, bool Closed)?>(new CommandDefinition(
-            "select id, closed_at is not null from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
-        return (held?.Id, held is { Closed: true } ? JobSafety.Closed : null);
-    }
-
-    internal static async Task<long> InsertTestAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int position, TestEntry test,
-        DateTimeOffset now, CancellationToken cancel) =>
-        (await InsertTestsAsync(connection, transaction, who, job, position, [test], now, cancel))[0];
-
     // Tests and their readings, one statement for each table however many they are; answers their rows in order.
-    private static async Task<IReadOnlyList<long>> InsertTestsAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, int firstPosition, IReadOnlyList<TestEntry> tests, DateTimeOffset now, CancellationToken cancel)
+    internal static async Task<IReadOnlyList<long>> InsertTestsAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long job, EngineSheet engine, int firstPosition, IReadOnlyList<TestEntry> tests, DateTimeOffset now, CancellationToken cancel, Guid? key = null)
     {
         if (tests.Count == 0)
         {
             return [];
         }
         var bodies = new List<JsonObject>();
-        var readings = new List<(int Test, int Slot, int Place, string Body)>();
+        var readings = new List<(int Test, int Slot, int Place, string Body, double? PressurePa)>();
         for (var t = 0; t < tests.Count; t++)
         {
             var body = JsonSerializer.SerializeToNode(tests[t], TestRecordJson.Options)!.AsObject();
@@ -315,25 +308,26 @@ public sealed class JobStore(ShopDatabase database)
             bodies.Add(body);
             // A cylinder has one chain of readings in a compression test; elsewhere each line of the list has.
             var byCylinder = tests[t] is DryCompressionTest or WetCompressionTest;
+            var (taken, unit) = (tests[t].CylinderReadings, RecordRules.UnitOf(tests[t].GaugeUnit, engine));
             foreach (var (reading, place) in (list as JsonArray ?? []).Select((r, i) => (r!.AsObject(), i + 1)).ToList())
             {
                 // What was superseded elsewhere stays history elsewhere: only the readings that count come in.
                 if (reading["supersededBy"] is null)
                 {
                     reading.Remove("id");
-                    readings.Add((t, byCylinder ? (int)reading["cylinder"]! : place, place, reading.ToJsonString(TestRecordJson.Options)));
+                    readings.Add((t, byCylinder ? (int)reading["cylinder"]! : place, place, reading.ToJsonString(TestRecordJson.Options), place <= taken.Count ? taken[place - 1].PressurePa(unit) : null));
                 }
             }
         }
         var rows = (await connection.QueryAsync<(int Position, long Id)>(new CommandDefinition("""
-            insert into test (shop_id, job_id, position, kind, body, made_at, made_by)
-            select @shop, @job, @firstPosition + n - 1, kind, body::jsonb, at, @person
+            insert into test (shop_id, job_id, position, kind, body, made_at, made_by, entry)
+            select @shop, @job, @firstPosition + n - 1, kind, body::jsonb, at, @person, @key
             from unnest(@kinds, @bodies, @times) with ordinality as t (kind, body, at, n) order by n
             returning position, id
             """,
             new
             {
-                shop = who.ShopId, job, firstPosition, person = who.PersonId,
+                shop = who.ShopId, job, firstPosition, person = who.PersonId, key,
                 kinds = bodies.Select(b => (string)b["kind"]!).ToArray(),
                 bodies = bodies.Select(b => b.ToJsonString(TestRecordJson.Options)).ToArray(),
                 times = tests.Select(t => (t.At ?? now).UtcDateTime).ToArray(),
@@ -342,9 +336,9 @@ public sealed class JobStore(ShopDatabase database)
         if (readings.Count > 0)
         {
             await connection.ExecuteAsync(new CommandDefinition("""
-                insert into reading (shop_id, test_id, slot, position, body, taken_at, by_person)
-                select @shop, test, slot, place, body::jsonb, coalesce((body::jsonb ->> 'at')::timestamptz, at), @person
-                from unnest(@tests, @slots, @places, @bodies, @times) with ordinality as r (test, slot, place, body, at, n) order by n
+                insert into reading (shop_id, test_id, slot, position, body, pressure_pa, taken_at, by_person)
+                select @shop, test, slot, place, body::jsonb, pressure_pa, coalesce((body::jsonb ->> 'at')::timestamptz, at), @person
+                from unnest(@tests, @slots, @places, @bodies, @pressures, @times) with ordinality as r (test, slot, place, body, pressure_pa, at, n) order by n
                 """,
                 new
                 {
@@ -353,6 +347,7 @@ public sealed class JobStore(ShopDatabase database)
                     slots = readings.Select(r => r.Slot).ToArray(),
                     places = readings.Select(r => r.Place).ToArray(),
                     bodies = readings.Select(r => r.Body).ToArray(),
+                    pressures = readings.Select(r => r.PressurePa).ToArray(),
                     times = readings.Select(r => (tests[r.Test].At ?? now).UtcDateTime).ToArray(),
                 }, transaction, cancellationToken: cancel));
         }
@@ -369,7 +364,7 @@ public sealed class JobStore(ShopDatabase database)
 
     // The statements that load the jobs of a condition on "j", in the order in which AssembleAsync reads them.
     internal static string Loading(string where, bool superseded) => $"""
-        select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.sheet_version_id, j.close_reason,
+        select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.engine_id, j.sheet_version_id, j.close_reason,
                (select count(*)::int from job_version v where v.job_id = j.id) as intake_version, w.label as vehicle_now
         from job j left join vehicle w on w.id = j.vehicle_id join person p on p.id = j.opened_by
         where {where} order by j.opened_at desc, j.number desc;
@@ -420,12 +415,13 @@ public sealed class JobStore(ShopDatabase database)
             FoundIds = [.. found.Select(f => f.Id)],
             Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
                 r => r.Slot,
-                r => new KeptReading(r.Id, r.Conflicting is null ? null : JsonSerializer.Deserialize<ConflictingReading>(r.Conflicting, TestRecordJson.Options)))),
+                r => new KeptReading(r.Id, r.Conflicting is null ? null : StoredDocuments.Read<ConflictDocumentV1, ConflictingReading>(r.Conflicting)))),
             Unit = RecordWords.TryParse<PressureUnit>(job.Unit, out var unit) ? unit : PressureUnit.Psi,
             OpenedAt = job.OpenedAt,
             OpenedBy = job.OpenedBy,
             ClosedAt = job.ClosedAt,
             VehicleId = job.VehicleId,
+            EngineId = job.EngineId,
             SheetVersionId = job.SheetVersionId,
             CloseReason = job.CloseReason,
             IntakeVersion = job.IntakeVersion,
@@ -465,15 +461,6 @@ public sealed class JobStore(ShopDatabase database)
 
     private static JsonObject Head(TestRecord record) => TestRecordJson.ToNode(record with { Tests = null, Found = null });
 
-    private static PressureUnit? UnitOf(TestEntry test) => test switch
-    {
-        DryCompressionTest dry => dry.Unit,
-        WetCompressionTest wet => wet.Unit,
-        LeakDownTest leak => leak.Unit,
-        RunningCompressionTest running => running.Unit,
-        _ => null,
-    };
-
     private sealed record JobRow
     {
         public long Id { get; init; }
@@ -484,6 +471,7 @@ public sealed class JobStore(ShopDatabase database)
         public DateTimeOffset? ClosedAt { get; init; }
         public string OpenedBy { get; init; } = "";
         public int? VehicleId { get; init; }
+        public int EngineId { get; init; }
         public int? SheetVersionId { get; init; }
         public string? CloseReason { get; init; }
         public int IntakeVersion { get; init; }

@@ -1,7 +1,7 @@
-using System.Text.Json;
 using Dapper;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -155,7 +155,7 @@ public sealed class PeopleStore(ShopDatabase database)
     public Task SetSettingsAsync(ShopPerson who, string name, string timeZone, PressureUnit unit, ShopSettings settings, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition(
             "update shop set name = @name, time_zone = @timeZone, unit = @unit, settings = @settings::jsonb where id = @shop",
-            new { shop = who.ShopId, name, timeZone, unit = RecordWords.Of(unit), settings = JsonSerializer.Serialize(settings, TestRecordJson.Options) },
+            new { shop = who.ShopId, name, timeZone, unit = RecordWords.Of(unit), settings = StoredDocuments.Write<SettingsDocumentV1, ShopSettings>(settings) },
             t, cancellationToken: cancel)), cancel);
 
     /// <summary>The shop's tokens, newest first.</summary>

@@ -1,7 +1,4 @@
-using System.Text.Json;
 using Dapper;
-using Zandrik.Core.Records;
-using Zandrik.Core.Safety;
 
 namespace Zandrik.Storage;
 
@@ -27,56 +24,9 @@ public sealed record PlugPhoto
     public string By { get; init; } = "";
 }
 
-/// <summary>Keeps what was read from the plugs, a chain of rows for each cylinder like any reading, and their photos.</summary>
+/// <summary>Keeps photos of plugs. What was read from them is a reading like any other (<see cref="StepStore"/>).</summary>
 public sealed class PlugStore(ShopDatabase database)
 {
-    private const string Kind = "plug-inspection";
-
-    /// <summary>Keeps what one plug looks like; over an earlier reading of the cylinder it takes its place.</summary>
-    /// <returns>Not found when the shop has no such job or cylinder.</returns>
-    public Task<StepAnswer> ReadAsync(ShopPerson who, int job, PlugReading reading, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (connection, transaction) =>
-        {
-            var found = await connection.QuerySingleOrDefaultAsync<(long Id, int Cylinders, bool Closed)?>(new CommandDefinition(
-                "select id, (record -> 'engine' ->> 'cylinders')::int, closed_at is not null from job where number = @job for update", new { job }, transaction, cancellationToken: cancel));
-            if (found is not { } of || reading.Cylinder < 1 || reading.Cylinder > of.Cylinders)
-            {
-                return StepAnswer.Missing;
-            }
-            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from reading where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
-            {
-                return StepAnswer.Kept;
-            }
-            if (of.Closed)
-            {
-                return new StepAnswer(true, JobSafety.Closed);
-            }
-            var test = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-                "select id from test where job_id = @Id and kind = @Kind order by position desc limit 1", new { of.Id, Kind }, transaction, cancellationToken: cancel));
-            if (test is null)
-            {
-                var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
-                    "select coalesce(max(position), 0) + 1 from test where job_id = @Id", new { of.Id }, transaction, cancellationToken: cancel));
-                test = await JobStore.InsertTestAsync(connection, transaction, who, of.Id, position, new PlugInspection { At = at, By = who.Person }, at, cancel);
-            }
-            // An imported inspection counts its slots along the list: the chain of a cylinder is found by the cylinder.
-            await connection.ExecuteAsync(new CommandDefinition("""
-                with head as (
-                    select r.id, r.slot, r.position from reading r
-                    where r.test_id = @test and r.cylinder = @cylinder and not exists (select 1 from reading n where n.supersedes = r.id) limit 1)
-                insert into reading (shop_id, test_id, slot, position, supersedes, entry, body, taken_at, by_person)
-                values (@shop, @test,
-                        coalesce((select slot from head), (select coalesce(max(slot), 0) + 1 from reading where test_id = @test)),
-                        coalesce((select position from head), (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                        (select id from head), @key, @body::jsonb, @at, @person)
-                """, new
-            {
-                shop = who.ShopId, test, cylinder = reading.Cylinder, key, at, person = who.PersonId,
-                body = JsonSerializer.Serialize(reading with { At = at, By = who.Person }, TestRecordJson.Options),
-            }, transaction, cancellationToken: cancel));
-            return StepAnswer.Kept;
-        }, cancel);
-
     /// <summary>The photos of a job by cylinder, oldest first.</summary>
     public Task<ILookup<int, PlugPhoto>> PhotosAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) => (await c.QueryAsync<PlugPhoto>(new CommandDefinition("""

@@ -1,5 +1,7 @@
+using System.Text.Json;
 using Dapper;
 using Npgsql;
+using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;
 
@@ -14,7 +16,7 @@ internal static class ReadingChain
         connection.QuerySingleOrDefaultAsync<Head?>(new CommandDefinition(HeadOf("@test", "@slot"), new { test, slot }, transaction, cancellationToken: cancel));
 
     internal static string HeadOf(string test, string slot) => $"""
-        select r.id, r.position, r.body::text as body, r.conflicting_reading::text as conflicting, r.by_person from reading r
+        select r.id, r.position, r.body::text as body, r.conflicting_reading::text as conflicting, r.by_person, r.instrument from reading r
         where r.test_id = {test} and r.slot = {slot} and not exists (select 1 from reading n where n.supersedes = r.id)
         """;
 
@@ -45,13 +47,15 @@ internal static class ReadingChain
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
         Row row, DateTimeOffset at, CancellationToken cancel) =>
         connection.ExecuteAsync(new CommandDefinition("""
-            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, conflicting_reading, taken_at, by_person)
+            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, pressure_pa, instrument, trace, conflicting_reading, taken_at, by_person)
             values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @Conflicting::jsonb, @at, @person)
+                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @PressurePa, @Instrument, coalesce(@trace, (select b.trace from reading b where b.id = @Restores)),
+                    @Conflicting::jsonb, @at, @person)
             """,
             new
             {
-                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.Conflicting, at, person = who.PersonId,
+                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.PressurePa,
+                row.Instrument, trace = row.Trace is { Length: > 0 } trace ? trace.ToArray() : null, row.Restores, row.Conflicting, at, person = who.PersonId,
             }, transaction, cancellationToken: cancel));
 
     /// <summary>
@@ -69,7 +73,7 @@ internal static class ReadingChain
             return done;
         }
         var last = await connection.QuerySingleOrDefaultAsync<LastEntry>(new CommandDefinition("""
-            select r.id, r.slot, b.body::text as before, b.conflicting_reading::text as before_conflicting
+            select r.id, r.slot, r.supersedes as restores, b.body::text as before, b.pressure_pa, b.instrument, b.conflicting_reading::text as before_conflicting
             from reading r left join reading b on b.id = r.supersedes
             where r.test_id = @test and r.by_person = @person and r.entry is not null and not exists (select 1 from reading u where u.undoes = r.id)
               and not exists (select 1 from reading o where o.test_id = @test and o.slot = r.slot and o.id > r.id and o.entry is not null
@@ -81,7 +85,10 @@ internal static class ReadingChain
             return null;
         }
         var head = await HeadAsync(connection, transaction, test, last.Slot, cancel);
-        await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row { Body = last.Before, Conflicting = last.BeforeConflicting, Undoes = last.Id, UndoEntry = key }, at, cancel);
+        await AppendAsync(connection, transaction, who, test, last.Slot, head, new Row
+        {
+            Body = last.Before, PressurePa = last.PressurePa, Instrument = last.Instrument, Restores = last.Restores, Conflicting = last.BeforeConflicting, Undoes = last.Id, UndoEntry = key,
+        }, at, cancel);
         return last.Slot;
     }
 
@@ -100,12 +107,32 @@ internal static class ReadingChain
         public string? Body { get; init; }
         public string? Conflicting { get; init; }
         public int ByPerson { get; init; }
+        public string? Instrument { get; init; }
     }
 
     /// <summary>What is written of a new row.</summary>
     internal sealed record Row
     {
+        /// <summary>A row of a reading.</summary>
+        /// <param name="reading">The reading.</param>
+        /// <param name="testUnit">The unit of its test's figures.</param>
+        /// <param name="source">The instrument its figure came from; absent where a person read it.</param>
+        public static Row Of(CylinderReading reading, PressureUnit testUnit, ReadingSource? source = null) => new()
+        {
+            // By its own type: as a reading of any kind it would lose what its kind adds.
+            Body = JsonSerializer.Serialize(reading, reading.GetType(), TestRecordJson.Options),
+            PressurePa = reading.PressurePa(testUnit),
+            Instrument = source?.Instrument,
+            Trace = source?.Trace,
+        };
+
         public string? Body { get; init; }
+        public double? PressurePa { get; init; }
+        public string? Instrument { get; init; }
+        public ReadOnlyMemory<byte>? Trace { get; init; }
+
+        /// <summary>The row that an undo brings back, for what only the database holds of it.</summary>
+        public long? Restores { get; init; }
         public string? Conflicting { get; init; }
         public Guid? Entry { get; init; }
         public Guid? UndoEntry { get; init; }
@@ -116,7 +143,10 @@ internal static class ReadingChain
     {
         public long Id { get; init; }
         public int Slot { get; init; }
+        public long? Restores { get; init; }
         public string? Before { get; init; }
+        public double? PressurePa { get; init; }
+        public string? Instrument { get; init; }
         public string? BeforeConflicting { get; init; }
     }
 }

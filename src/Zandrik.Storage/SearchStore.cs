@@ -45,11 +45,12 @@ public sealed record JobLine
 /// <summary>What was found for a few letters.</summary>
 /// <param name="Jobs">Jobs, newest first.</param>
 /// <param name="Vehicles">Vehicles, newest first.</param>
+/// <param name="Engines">Engines by serial number, newest first.</param>
 /// <param name="Sheets">Engine sheets by name.</param>
-public sealed record Found(IReadOnlyList<JobLine> Jobs, IReadOnlyList<VehicleLine> Vehicles, IReadOnlyList<SheetLine> Sheets)
+public sealed record Found(IReadOnlyList<JobLine> Jobs, IReadOnlyList<VehicleLine> Vehicles, IReadOnlyList<KeptEngine> Engines, IReadOnlyList<SheetLine> Sheets)
 {
     /// <summary>True when there is nothing.</summary>
-    public bool IsEmpty => Jobs.Count + Vehicles.Count + Sheets.Count == 0;
+    public bool IsEmpty => Jobs.Count + Vehicles.Count + Engines.Count + Sheets.Count == 0;
 }
 
 /// <summary>Finds jobs, vehicles and engine sheets again by a few letters of what they are called.</summary>
@@ -68,7 +69,7 @@ public sealed class SearchStore(ShopDatabase database)
         var wanted = text.Trim();
         if (wanted.Length < FewestLetters && !int.TryParse(wanted, out _))
         {
-            return Task.FromResult(new Found([], [], []));
+            return Task.FromResult(new Found([], [], [], []));
         }
         return database.InShopAsync(who, async (connection, transaction) =>
         {
@@ -76,8 +77,9 @@ public sealed class SearchStore(ShopDatabase database)
                 $"select {column} from {function}(@wanted, @most)", new { wanted, most }, transaction, cancellationToken: cancel))];
             var jobs = await JobLine.LoadAsync(connection, transaction, await IdsAsync("search_jobs", "number"), cancel);
             var vehicles = await VehicleLine.LoadAsync(connection, transaction, await IdsAsync("search_vehicles", "id"), cancel);
+            var engines = await EngineStore.LoadAsync(connection, transaction, await IdsAsync("search_engines", "id"), cancel);
             var sheets = await SheetLine.LoadAsync(connection, transaction, await IdsAsync("search_sheets", "id"), cancel);
-            return new Found(jobs, vehicles, sheets);
+            return new Found(jobs, vehicles, engines, sheets);
         }, cancel);
     }
 }

@@ -1,8 +1,8 @@
-using System.Text.Json;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -63,7 +63,7 @@ internal sealed record SheetVersionRow
     public string MadeBy { get; init; } = "";
     public DateTimeOffset? RetiredAt { get; init; }
 
-    internal SheetVersion ToVersion() => new(Id, VersionId, Version, JsonSerializer.Deserialize<EngineDocument>(Body, TestRecordJson.Options)!, MadeAt, MadeBy, RetiredAt);
+    internal SheetVersion ToVersion() => new(Id, VersionId, Version, StoredDocuments.Read<SheetDocumentV1, EngineDocument>(Body), MadeAt, MadeBy, RetiredAt);
 }
 
 /// <summary>What an import would do, or did, with a row.</summary>
@@ -168,7 +168,7 @@ public sealed class SheetStore(ShopDatabase database)
             "update engine_sheet set retired_at = @at where id = @sheet", new { sheet, at }, t, cancellationToken: cancel)), cancel);
 
     private static bool Same(SheetVersionRow row, EngineDocument document) =>
-        System.Text.Json.Nodes.JsonNode.DeepEquals(System.Text.Json.Nodes.JsonNode.Parse(row.Body), JsonSerializer.SerializeToNode(document, TestRecordJson.Options));
+        StoredDocuments.Write<SheetDocumentV1, EngineDocument>(row.ToVersion().Document) == StoredDocuments.Write<SheetDocumentV1, EngineDocument>(document);
 
     private static async Task<(int VersionId, SheetChange Change)?> SaveAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int? sheet, EngineDocument document, DateTimeOffset at, CancellationToken cancel)
@@ -194,7 +194,7 @@ public sealed class SheetStore(ShopDatabase database)
         var version = await connection.ExecuteScalarAsync<int>(new CommandDefinition("""
             insert into engine_sheet_version (shop_id, sheet_id, version, body, made_at, made_by)
             select @shop, @id, coalesce(max(version), 0) + 1, @body::jsonb, @at, @person from engine_sheet_version where sheet_id = @id returning id
-            """, new { shop = who.ShopId, id, body = JsonSerializer.Serialize(document, TestRecordJson.Options), at, person = who.PersonId }, transaction, cancellationToken: cancel));
+            """, new { shop = who.ShopId, id, body = StoredDocuments.Write<SheetDocumentV1, EngineDocument>(document), at, person = who.PersonId }, transaction, cancellationToken: cancel));
         return (version, current is null ? SheetChange.New : SheetChange.Changed);
     }
 

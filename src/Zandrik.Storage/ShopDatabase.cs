@@ -1,6 +1,7 @@
 using System.Data;
 using Dapper;
 using Npgsql;
+using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;
 
@@ -56,22 +57,22 @@ public sealed class ShopDatabase : IAsyncDisposable
     {
         await using var connection = await Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await EnterShopAsync(connection, transaction, who.ShopId, cancel, who.PersonId);
+        await EnterShopAsync(connection, transaction, who.ShopId, cancel, who.PersonId, who.Purpose);
         var result = await work(connection, transaction);
         await transaction.CommitAsync(cancel);
         return result;
     }
 
-    private const string EnterShop = "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true)";
+    private const string EnterShop = "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true), set_config('zandrik.purpose', @purpose, true)";
 
     /// <summary>
     /// Reads as one shop, in one round trip: the statements run as one transaction of the server's own, the shop named
     /// in its first. What the first of them answers is the oldest; the others see at least as much.
     /// </summary>
-    internal async Task<T> ReadAsync<T>(int shop, int person, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel)
+    internal async Task<T> ReadAsync<T>(int shop, int person, JobPurpose purpose, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel)
     {
         await using var connection = await Source.OpenConnectionAsync(cancel);
-        parameters.AddDynamicParams(new { shop, who = Written(person) });
+        parameters.AddDynamicParams(new { shop, who = Written(person), purpose = RecordWords.Of(purpose) });
         await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(EnterShop + ";\n" + statements, parameters, cancellationToken: cancel));
         await grid.ReadFirstAsync<string>();
         return await read(grid);
@@ -79,9 +80,9 @@ public sealed class ShopDatabase : IAsyncDisposable
 
     private static string Written(int person) => person > 0 ? person.ToString(System.Globalization.CultureInfo.InvariantCulture) : "";
 
-    internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel, int person = 0) =>
+    internal static Task EnterShopAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int shop, CancellationToken cancel, int person = 0, JobPurpose purpose = JobPurpose.Work) =>
         connection.ExecuteAsync(new CommandDefinition(
-            EnterShop, new { shop, who = Written(person) }, transaction, cancellationToken: cancel));
+            EnterShop, new { shop, who = Written(person), purpose = RecordWords.Of(purpose) }, transaction, cancellationToken: cancel));
 
     /// <summary>Closes the pool.</summary>
     public ValueTask DisposeAsync() => Source.DisposeAsync();

@@ -1,9 +1,9 @@
 using System.Security.Cryptography;
 using System.Text;
-using System.Text.Json;
 using Dapper;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -30,6 +30,9 @@ public sealed record ShopPerson
 
     /// <summary>What the person may do.</summary>
     public ShopRole Role { get; init; }
+
+    /// <summary>What this person is working on just now: rows of any other purpose are not there.</summary>
+    public JobPurpose Purpose { get; init; }
 
     /// <summary>The shop's settings.</summary>
     public ShopSettings Settings { get; init; } = new();
@@ -116,7 +119,7 @@ public sealed class SignInStore(ShopDatabase database)
             var (where, order) = JobStore.Condition(list, parameters, about.ListSize);
             statements += WorkspaceStore.Stamps(where, order) + PeopleStore.Names;
         }
-        return database.ReadAsync(shop, person, statements, parameters, async grid =>
+        return database.ReadAsync(shop, person, JobPurpose.Work, statements, parameters, async grid =>
         {
             if (await grid.ReadSingleOrDefaultAsync<PersonRow>() is not { } row)
             {
@@ -234,5 +237,5 @@ internal sealed record PersonRow
         Settings = SettingsOf(Settings),
     };
 
-    internal static ShopSettings SettingsOf(string json) => JsonSerializer.Deserialize<ShopSettings>(json, TestRecordJson.Options) ?? new ShopSettings();
+    internal static ShopSettings SettingsOf(string json) => StoredDocuments.Read<SettingsDocumentV1, ShopSettings>(json);
 }

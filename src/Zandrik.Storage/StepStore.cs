@@ -88,6 +88,9 @@ public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSett
 public sealed record StepAnswer(bool Found, string? Refused)
 {
     internal static readonly StepAnswer Missing = new(false, null), Kept = new(true, null);
+
+    // Of a job that is not there, or closed.
+    internal static StepAnswer NotOpen(HeldJob? held) => new(held is not null, held?.Closed);
 }
 
 /// <summary>A test that something was written on.</summary>
@@ -121,7 +124,7 @@ public sealed class StepStore(ShopDatabase database)
 
     /// <summary>How a job stands; absent when the shop has none of that number.</summary>
     public Task<JobState?> StandingAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (c, t) => await JobStore.HoldAsync(c, t, job, cancel) is null ? null : await StandingAsync(c, t, who, job, cancel), cancel);
+        database.InShopAsync(who, async (c, t) => await HeldJob.OfAsync(c, t, who, job, cancel) is null ? null : await StandingAsync(c, t, who, job, cancel), cancel);
 
     /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
     /// <param name="who">The shop and person.</param>
@@ -154,11 +157,11 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, string list, string item, string? way, bool done, double? amount, Guid key, DateTimeOffset at, Func<JobState, string?> refuses, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { } held)
             {
                 return StepAnswer.Missing;
             }
-            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from job_tick where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            if (await held.IsKnownAsync("job_tick", key, cancel))
             {
                 return StepAnswer.Kept;
             }
@@ -169,7 +172,7 @@ public sealed class StepStore(ShopDatabase database)
             }
             await connection.ExecuteAsync(new CommandDefinition("""
                 insert into job_tick (shop_id, job_id, list, item, way, done, amount, entry, at, by_person) values (@shop, @jobId, @list, @item, @way, @done, @amount, @key, @at, @person)
-                """, new { shop = who.ShopId, jobId, list, item, way, done, amount, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
+                """, new { shop = who.ShopId, jobId = held.Id, list, item, way, done, amount, key, at, person = who.PersonId }, transaction, cancellationToken: cancel));
             return StepAnswer.Kept;
         }, cancel);
 
@@ -210,11 +213,11 @@ public sealed class StepStore(ShopDatabase database)
         where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { } held)
             {
                 return StepAnswer.Missing;
             }
-            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from reading where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            if (await held.IsKnownAsync("reading", key, cancel))
             {
                 return StepAnswer.Kept;
             }
@@ -228,7 +231,7 @@ public sealed class StepStore(ShopDatabase database)
                 return StepAnswer.Missing;
             }
             var fresh = start(standing.Job);
-            var latest = await LatestAsync(connection, transaction, jobId, fresh, cancel);
+            var latest = await held.LatestAsync(fresh.Kind, cancel);
             var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : fresh;
             var standingReadings = latest is null ? [] : await ReadingChain.StandingOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
             var about = which(standing, [.. standingReadings.Select(r => JsonSerializer.Deserialize<TReading>(r.Body, TestRecordJson.Options)!)]);
@@ -243,24 +246,19 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return new StepAnswer(true, refused ?? "Nothing to keep.");
             }
-            var id = latest?.Id ?? await AddAsync(connection, transaction, who, jobId, fresh, null, at, cancel);
-            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, new ReadingChain.Row { Body = JsonSerializer.Serialize(reading, TestRecordJson.Options), Entry = key }, at, cancel);
+            var id = latest?.Id ?? await held.AddTestAsync(fresh, null, at, cancel);
+            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, ReadingChain.Row.Of(reading, RecordRules.UnitOf(test.GaugeUnit, held.Engine)) with { Entry = key }, at, cancel);
             return StepAnswer.Kept;
         }, cancel);
 
     /// <summary>Takes the person's own last entry on the job's latest test of a kind back.</summary>
     /// <returns>Not found where there was none.</returns>
-    public Task<StepAnswer> UndoAsync(ShopPerson who, int job, string kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
+    public Task<StepAnswer> UndoAsync(ShopPerson who, int job, TestKind kind, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (jobId, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-            if (jobId is null || closed is not null)
-            {
-                return new StepAnswer(jobId is not null, closed);
-            }
-            var test = await connection.ExecuteScalarAsync<long?>(new CommandDefinition(
-                "select id from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1", new { jobId, kind }, transaction, cancellationToken: cancel));
-            return test is { } of && await ReadingChain.UndoAsync(connection, transaction, who, of, key, at, cancel) is not null ? StepAnswer.Kept : StepAnswer.Missing;
+            var held = await HeldJob.OfAsync(connection, transaction, who, job, cancel);
+            return held is not { Closed: null } ? StepAnswer.NotOpen(held)
+                : await held.LatestAsync(kind, cancel) is { } test && await ReadingChain.UndoAsync(connection, transaction, who, test.Id, key, at, cancel) is not null ? StepAnswer.Kept : StepAnswer.Missing;
         }, cancel);
 
     /// <summary>Changes how the job's latest test of a kind is done; it is started where there is none.</summary>
@@ -268,15 +266,14 @@ public sealed class StepStore(ShopDatabase database)
         where TTest : TestEntry =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-            if (held is not { } jobId || closed is not null)
+            var held = await HeldJob.OfAsync(connection, transaction, who, job, cancel);
+            if (held is not { Closed: null })
             {
-                return new StepAnswer(held is not null, closed);
+                return StepAnswer.NotOpen(held);
             }
-            var latest = await LatestAsync(connection, transaction, jobId, start, cancel);
-            if (latest is not { } found)
+            if (await held.LatestAsync(start.Kind, cancel) is not { } found)
             {
-                await AddAsync(connection, transaction, who, jobId, change(start), null, at, cancel);
+                await held.AddTestAsync(change(start), null, at, cancel);
                 return StepAnswer.Kept;
             }
             var after = change((TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)!);
@@ -298,7 +295,7 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, TestEntry test, long? replaces, Guid key, DateTimeOffset at, Func<JobState, string?>? refuses = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { } held)
             {
                 return default;
             }
@@ -308,15 +305,15 @@ public sealed class StepStore(ShopDatabase database)
                 return new TestAnswer(known);
             }
             var standing = await StandingAsync(connection, transaction, who, job, cancel);
-            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing) ?? await JobStore.TooManyAsync(connection, transaction, jobId, test, cancel)) is { } why)
+            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing) ?? await JobStore.TooManyAsync(connection, transaction, held.Id, test, cancel)) is { } why)
             {
                 return new TestAnswer(null, why);
             }
             if (replaces is not null)
             {
-                await WithdrawAsync(connection, transaction, who, jobId, replaces.Value, at, cancel);
+                await WithdrawAsync(connection, transaction, who, held.Id, replaces.Value, at, cancel);
             }
-            return new TestAnswer(await AddAsync(connection, transaction, who, jobId, test, key, at, cancel));
+            return new TestAnswer(await held.AddTestAsync(test, key, at, cancel));
         }, cancel);
 
     /// <summary>Adds a whole test once for each key of its sender: the same request sent again finds the test it added the first time.</summary>
@@ -332,26 +329,20 @@ public sealed class StepStore(ShopDatabase database)
         ShopPerson who, int job, TestEntry test, string key, byte[] requestHash, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync<(TestAnswer, bool)>(who, async (connection, transaction) =>
         {
-            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-            if (held is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { } held)
             {
                 return (default, false);
             }
-            await connection.ExecuteAsync(new CommandDefinition("select pg_advisory_xact_lock(@shop, hashtext(@key))", new { shop = who.ShopId, key }, transaction, cancellationToken: cancel));
-            var before = await connection.QuerySingleOrDefaultAsync<(byte[] Hash, int Number, long? Test)?>(new CommandDefinition(
-                "select request_hash, job_number, test_id from idempotency where key = @key", new { key }, transaction, cancellationToken: cancel));
-            if (before is { } made)
+            if (await SenderKey.ClaimAsync(connection, transaction, who, key, cancel) is { } made)
             {
-                return (new TestAnswer(made.Test), made.Test is null || made.Number != job || !made.Hash.AsSpan().SequenceEqual(requestHash));
+                return (new TestAnswer(made.Test), made.Test is null || made.Job != job || !made.Is(requestHash));
             }
-            if ((closed ?? await JobStore.TooManyAsync(connection, transaction, jobId, test, cancel)) is { } why)
+            if ((held.Closed ?? await JobStore.TooManyAsync(connection, transaction, held.Id, test, cancel)) is { } why)
             {
                 return (new TestAnswer(null, why), false);
             }
-            var id = await AddAsync(connection, transaction, who, jobId, test, null, at, cancel);
-            await connection.ExecuteAsync(new CommandDefinition(
-                "insert into idempotency (shop_id, key, request_hash, job_number, test_id) values (@shop, @key, @requestHash, @job, @id)",
-                new { shop = who.ShopId, key, requestHash, job, id }, transaction, cancellationToken: cancel));
+            var id = await held.AddTestAsync(test, null, at, cancel);
+            await SenderKey.KeepAsync(connection, transaction, who, key, requestHash, job, id, cancel);
             return (new TestAnswer(id), false);
         }, cancel);
 
@@ -359,9 +350,9 @@ public sealed class StepStore(ShopDatabase database)
     public Task<StepAnswer> WithdrawAsync(ShopPerson who, int job, long test, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            var (held, closed) = await JobStore.HoldOpenAsync(connection, transaction, job, cancel);
-            return held is not { } jobId || closed is not null ? new StepAnswer(held is not null, closed)
-                : await WithdrawAsync(connection, transaction, who, jobId, test, at, cancel) > 0 ? StepAnswer.Kept : StepAnswer.Missing;
+            var held = await HeldJob.OfAsync(connection, transaction, who, job, cancel);
+            return held is not { Closed: null } ? StepAnswer.NotOpen(held)
+                : await WithdrawAsync(connection, transaction, who, held.Id, test, at, cancel) > 0 ? StepAnswer.Kept : StepAnswer.Missing;
         }, cancel);
 
     // Only what is one form is withdrawn: readings taken at the engine have their own undo.
@@ -371,19 +362,6 @@ public sealed class StepStore(ShopDatabase database)
             where id = @test and job_id = @jobId and withdrawn_at is null
               and kind not in ('compression-dry', 'compression-wet', 'leak-down', 'compression-running', 'relative-compression', 'plug-inspection')
             """, new { test, jobId, at, person = who.PersonId }, transaction, cancellationToken: cancel));
-
-    private static async Task<long> AddAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long jobId, TestEntry test, Guid? key, DateTimeOffset at, CancellationToken cancel)
-    {
-        var position = await connection.ExecuteScalarAsync<int>(new CommandDefinition(
-            "select coalesce(max(position), 0) + 1 from test where job_id = @jobId", new { jobId }, transaction, cancellationToken: cancel));
-        var id = await JobStore.InsertTestAsync(connection, transaction, who, jobId, position, test with { At = test.At ?? at, By = test.By ?? who.Person }, at, cancel);
-        if (key is not null)
-        {
-            await connection.ExecuteAsync(new CommandDefinition("update test set entry = @key where id = @id", new { key, id }, transaction, cancellationToken: cancel));
-        }
-        return id;
-    }
 
     internal static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
         await StandingAsync(connection, transaction, who, "j.number = @job", new { job }, cancel);
@@ -399,12 +377,4 @@ public sealed class StepStore(ShopDatabase database)
         select x.job_id, x.id, x.list, x.item, x.way, x.done, x.amount, x.at, p.name as by
         from job_tick x join person p on p.id = x.by_person where x.job_id = any(array(select j.id from job j where {where})) order by x.id;
         """;
-
-    // The job's latest test of the kind that one like it would have.
-    private static Task<(long Id, string Body)?> LatestAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long jobId, TestEntry like, CancellationToken cancel) =>
-        connection.QuerySingleOrDefaultAsync<(long Id, string Body)?>(new CommandDefinition(
-            "select id, body::text from test where job_id = @jobId and kind = @kind and withdrawn_at is null order by position desc limit 1",
-            new { jobId, kind = KindOf(like) }, transaction, cancellationToken: cancel));
-
-    private static string KindOf(TestEntry test) => (string)JsonSerializer.SerializeToNode(test, TestRecordJson.Options)!["kind"]!;
 }

@@ -1,8 +1,7 @@
-using System.Text.Json;
 using Dapper;
 using Npgsql;
-using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -27,7 +26,7 @@ public sealed class TesterStore(ShopDatabase database)
     internal static async Task<IReadOnlyList<KeptTester>> ReadAsync(SqlMapper.GridReader grid) => Read(await grid.ReadAsync<Row>());
 
     private static IReadOnlyList<KeptTester> Read(IEnumerable<Row> rows) =>
-        [.. rows.Select(r => new KeptTester(r.Id, JsonSerializer.Deserialize<ShopTester>(r.Body, TestRecordJson.Options)!, r.RetiredAt))];
+        [.. rows.Select(r => new KeptTester(r.Id, StoredDocuments.Read<TesterDocumentV1, ShopTester>(r.Body), r.RetiredAt))];
 
     /// <summary>Keeps a tester.</summary>
     /// <param name="who">The shop and person.</param>
@@ -37,7 +36,7 @@ public sealed class TesterStore(ShopDatabase database)
     /// <returns>The row; absent when another tester has the label, or the shop has no such row.</returns>
     public async Task<int?> SaveAsync(ShopPerson who, int? id, ShopTester tester, CancellationToken cancel = default)
     {
-        var body = JsonSerializer.Serialize(tester, TestRecordJson.Options);
+        var body = StoredDocuments.Write<TesterDocumentV1, ShopTester>(tester);
         try
         {
             return await database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int?>(new CommandDefinition(id is null

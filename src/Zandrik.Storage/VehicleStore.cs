@@ -69,7 +69,7 @@ public sealed class VehicleStore(ShopDatabase database)
         var known = await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
             "select id from vehicle where lower(label) = lower(@label)", new { label }, transaction, cancellationToken: cancel));
         return known ?? await connection.ExecuteScalarAsync<int?>(new CommandDefinition("""
-            insert into vehicle (shop_id, label) values (@shop, @label) on conflict (shop_id, lower(label)) do update set label = vehicle.label returning id
+            insert into vehicle (shop_id, label) values (@shop, @label) on conflict (shop_id, purpose, lower(label)) do update set label = vehicle.label returning id
             """, new { shop = who.ShopId, label }, transaction, cancellationToken: cancel));
     }
 }

@@ -83,11 +83,11 @@ public sealed class VerdictStore(ShopDatabase database)
     public Task<StepAnswer> SignAsync(ShopPerson who, int job, SignOff sign, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { Id: var jobId } held)
             {
                 return StepAnswer.Missing;
             }
-            if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from verdict where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            if (await held.IsKnownAsync("verdict", key, cancel))
             {
                 return StepAnswer.Kept;
             }
@@ -123,7 +123,7 @@ public sealed class VerdictStore(ShopDatabase database)
     public Task<StepAnswer> ReopenAsync(ShopPerson who, int job, int version, string why, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId || await LatestAsync(connection, transaction, job, cancel) is not { } latest)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { Id: var jobId } || await LatestAsync(connection, transaction, job, cancel) is not { } latest)
             {
                 return StepAnswer.Missing;
             }
@@ -170,11 +170,11 @@ public sealed class VerdictStore(ShopDatabase database)
     public Task<StepAnswer> AddFoundAsync(ShopPerson who, int job, FoundFault fault, Guid key, DateTimeOffset at, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (connection, transaction) =>
         {
-            if (await JobStore.HoldAsync(connection, transaction, job, cancel) is not { } jobId)
+            if (await HeldJob.OfAsync(connection, transaction, who, job, cancel) is not { Id: var jobId } held)
             {
                 return StepAnswer.Missing;
             }
-            if (!await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select exists (select 1 from found_fault where entry = @key)", new { key }, transaction, cancellationToken: cancel)))
+            if (!await held.IsKnownAsync("found_fault", key, cancel))
             {
                 await InsertFoundAsync(connection, transaction, who, jobId, fault with { At = fault.At ?? at, By = fault.By ?? who.Person }, key, at, cancel);
             }
@@ -184,7 +184,7 @@ public sealed class VerdictStore(ShopDatabase database)
     /// <summary>Takes back what was written down as found; it stays on record, withdrawn.</summary>
     /// <returns>False when the job has no such row.</returns>
     public Task<bool> WithdrawFoundAsync(ShopPerson who, int job, long found, DateTimeOffset at, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (connection, transaction) => await JobStore.HoldAsync(connection, transaction, job, cancel) is { } jobId && await connection.ExecuteAsync(new CommandDefinition(
+        database.InShopAsync(who, async (connection, transaction) => await HeldJob.OfAsync(connection, transaction, who, job, cancel) is { Id: var jobId } && await connection.ExecuteAsync(new CommandDefinition(
             "update found_fault set withdrawn_at = @at, withdrawn_by = @person where id = @found and job_id = @jobId and withdrawn_at is null", new { at, person = who.PersonId, found, jobId }, transaction, cancellationToken: cancel)) > 0, cancel);
 
     /// <summary>Everything that was found, beside what had been signed before it; and the share of diesels among these engines.</summary>

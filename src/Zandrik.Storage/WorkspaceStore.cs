@@ -9,7 +9,7 @@ namespace Zandrik.Storage;
 
 /// <summary>Everything the workspace of a job shows. Unchangeable: kept for as long as nothing of it changes, and shared by all who look.</summary>
 /// <param name="Job">The job.</param>
-/// <param name="Earlier">The job before it on the same vehicle that has a dry reading; absent when there is none, or this one has a test before its latest itself.</param>
+/// <param name="Earlier">The job before it on the same engine that has a dry reading; absent when there is none, or this one has a test before its latest itself.</param>
 /// <param name="Events">Everything that was ticked and done at the job's steps, oldest first.</param>
 /// <param name="Testers">The shop's testers.</param>
 /// <param name="Workshop">What the sheet's version says beside the engine; absent where the engine came from no sheet.</param>
@@ -30,7 +30,7 @@ public sealed record Workspace(
 
 /// <summary>What a job stood at: equal stamps show equal pages.</summary>
 /// <param name="Number">The job's number in its shop.</param>
-/// <param name="Stamp">Made of the versions of the job, of its shop's settings and names, and of the other jobs of its vehicle.</param>
+/// <param name="Stamp">Made of the versions of the job, of its shop's settings and names, and of the other jobs of its engine.</param>
 public sealed record JobStamp(int Number, string Stamp);
 
 /// <summary>
@@ -48,7 +48,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
         select set_config('zandrik.jobs', array(
             select a.id from job a where a.number = any(@numbers)
             union select e.id from job a cross join lateral (
-                select b.id from job b where b.vehicle_id = a.vehicle_id and (b.opened_at, b.number) < (a.opened_at, a.number)
+                select b.id from job b where b.engine_id = a.engine_id and (b.opened_at, b.number) < (a.opened_at, a.number)
                     and exists (select 1 from test x join reading r on r.test_id = x.id where x.job_id = b.id and x.kind = 'compression-dry' and r.value is not null)
                 order by b.opened_at desc, b.number desc limit 1) e where a.number = any(@numbers))::text, true);
 
@@ -84,7 +84,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
     // The stamps of the jobs of a condition on "j".
     internal static string Stamps(string where, string order = "") => $"""
         select j.number, concat_ws('.', m.version, (select version from shop_mark), (
-            select md5(string_agg(b.id || ':' || n.version, ',' order by b.id)) from job b join job_mark n on n.job_id = b.id where b.vehicle_id = j.vehicle_id and b.id <> j.id)) as stamp
+            select md5(string_agg(b.id || ':' || n.version, ',' order by b.id)) from job b join job_mark n on n.job_id = b.id where b.engine_id = j.engine_id and b.id <> j.id)) as stamp
         from job j join job_mark m on m.job_id = j.id where {where} {order};
         """;
 
@@ -97,7 +97,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
     private Workspace? Kept(ShopPerson who, JobStamp? stamp) =>
         stamp is not null && kept.TryGetValue(KeyOf(who, stamp.Number), out (string Stamp, Workspace Workspace) found) && found.Stamp == stamp.Stamp ? found.Workspace : null;
 
-    private Task<Dictionary<int, Workspace>> LoadAsync(ShopPerson who, int[] numbers, CancellationToken cancel) => database.ReadAsync(who.ShopId, who.PersonId,
+    private Task<Dictionary<int, Workspace>> LoadAsync(ShopPerson who, int[] numbers, CancellationToken cancel) => database.ReadAsync(who.ShopId, who.PersonId, who.Purpose,
         Stamps("j.number = any(@numbers)") + Finding + JobStore.Loading(These, superseded: false) + StepStore.Doing("j.number = any(@numbers)") + TesterStore.Listing
             + SheetStore.Versions("v.id in (select j.sheet_version_id from job j where j.number = any(@numbers))") + VerdictStore.Latest("j.number = any(@numbers)") + "select settings::text from shop;",
         new DynamicParameters(new { numbers }), async grid =>
@@ -116,8 +116,8 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
             foreach (var job in jobs.Where(j => numbers.Contains(j.Number)))
             {
                 // Only a first test looks further back; a second one has the first behind it.
-                var earlier = job.DryTests.Count < 2 && job.VehicleId is { } vehicle
-                    ? jobs.Where(j => j.VehicleId == vehicle && j.DryTests.Any(t => t.Test.Readings?.Any(r => r.Value is not null) == true) && (j.OpenedAt < job.OpenedAt || (j.OpenedAt == job.OpenedAt && j.Number < job.Number))).MaxBy(j => (j.OpenedAt, j.Number)) : null;
+                var earlier = job.DryTests.Count < 2
+                    ? jobs.Where(j => j.EngineId == job.EngineId && j.DryTests.Any(t => t.Test.Readings?.Any(r => r.Value is not null) == true) && (j.OpenedAt < job.OpenedAt || (j.OpenedAt == job.OpenedAt && j.Number < job.Number))).MaxBy(j => (j.OpenedAt, j.Number)) : null;
                 var workspace = found[job.Number] = new Workspace(job, earlier, [.. events[job.Id]], testers,
                     job.SheetVersionId is { } version ? sheets.GetValueOrDefault(version) : null, verdicts.GetValueOrDefault(job.Id), settings);
                 if (stamps.TryGetValue(job.Number, out var stamp))

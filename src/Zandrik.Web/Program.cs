@@ -40,6 +40,7 @@ builder.Services.AddSingleton<CaptureDesk>();
 builder.Services.AddSingleton<PhotoDesk>();
 builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<VehicleStore>();
+builder.Services.AddSingleton<EngineStore>();
 builder.Services.AddSingleton<SearchStore>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();

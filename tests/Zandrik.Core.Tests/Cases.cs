@@ -35,5 +35,5 @@ internal static class Cases
 
     internal static SpreadFinding School(this DryJudgement judged, SpreadSchool school) => judged.Spread.Single(s => s.School == school);
 
-    internal static string[] Codes(this DryJudgement judged) => [.. judged.Validity.Select(v => v.Code)];
+    internal static string[] Codes(this DryJudgement judged) => [.. judged.Validity.Select(v => RecordWords.Of(v.Code))];
 }

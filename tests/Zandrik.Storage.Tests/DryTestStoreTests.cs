@@ -189,7 +189,7 @@ public sealed class DryTestStoreTests(TestDatabase db) : IClassFixture<TestDatab
     }
 
     private async Task<long?> SeenAsync(ShopPerson who, int job, double value, long? seen, PadEntryKind kind = PadEntryKind.Reading) =>
-        (await db.DryTests.EnterAsync(who, job, null, new PadEntry(1, kind, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, seen, Cancel)).Test;
+        (await db.DryTests.EnterAsync(who, job, null, new PadEntry(1, kind, new GaugePressure(value, PressureUnit.Psi)), Guid.NewGuid(), Now, seen, cancel: Cancel)).Test;
 
     [Fact]
     public async Task A_reading_over_one_that_was_not_seen_is_kept_beside_it_until_somebody_says_which_counts()

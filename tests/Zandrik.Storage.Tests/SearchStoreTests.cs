@@ -90,8 +90,9 @@ public sealed class SearchStoreTests(TestDatabase db) : IClassFixture<TestDataba
     {
         var old = await JobAsync("Needle in the haystack");
         await db.AsOwnerAsync($"""
-            insert into job (shop_id, number, record, unit, opened_at, opened_by)
-            select {db.Ostrel.ShopId}, n, '{"{"}"engine": {"{"}"cylinders": 4{"}"}{"}"}', 'psi', '2027-01-01'::timestamptz + n * interval '1 minute', {db.Ostrel.PersonId} from generate_series(100001, 101600) n
+            with e as (insert into engine (shop_id) values ({db.Ostrel.ShopId}) returning id)
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, engine_id)
+            select {db.Ostrel.ShopId}, n, '{"{"}"engine": {"{"}"cylinders": 4{"}"}{"}"}', 'psi', '2027-01-01'::timestamptz + n * interval '1 minute', {db.Ostrel.PersonId}, e.id from generate_series(100001, 101600) n, e
             """);
         (await finding.FindAsync(db.Ostrel, "needle", 8, Cancel)).Jobs.Single().Number.ShouldBe(old);
         (await finding.FindAsync(db.Ostrel, old.ToString(System.Globalization.CultureInfo.InvariantCulture), 8, Cancel)).Jobs.ShouldContain(j => j.Number == old);

@@ -65,11 +65,11 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         await HeldAsync(job, 2, 60);
         async Task<LeakDownReading[]> ReadingsAsync() => [.. ((LeakDownTest)(await RecordAsync(job)).Tests!.Single()).Readings ?? []];
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(60);
-        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeTrue();
+        (await steps.UndoAsync(db.Ostrel, job, TestKind.LeakDown, Guid.NewGuid(), Now, Cancel)).Found.ShouldBeTrue();
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(55);
-        await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel);
+        await steps.UndoAsync(db.Ostrel, job, TestKind.LeakDown, Guid.NewGuid(), Now, Cancel);
         (await ReadingsAsync()).ShouldBeEmpty();
-        (await steps.UndoAsync(db.Ostrel, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
+        (await steps.UndoAsync(db.Ostrel, job, TestKind.LeakDown, Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
         (await HeldAsync(job, 2, 70)).Refused.ShouldBeNull();
         (await ReadingsAsync()).ShouldHaveSingleItem().Held.ShouldBe(70);
         (await db.Jobs.RecordAsync(db.Ostrel, job, superseded: true, Cancel))!.Tests!.OfType<LeakDownTest>().Single().Readings!.Count.ShouldBe(4, "nothing is lost");
@@ -120,6 +120,6 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         var stranger = db.Stranger;
         (await steps.DoAsync(stranger, job, StepStore.Crank, CrankGuard.Air, null, false, Guid.NewGuid(), Now, _ => null, Cancel)).Found.ShouldBeFalse();
         (await steps.AddTestAsync(stranger, job, new FluidsCheck(), null, Guid.NewGuid(), Now, cancel: Cancel)).Test.ShouldBeNull();
-        (await steps.UndoAsync(stranger, job, "leak-down", Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
+        (await steps.UndoAsync(stranger, job, TestKind.LeakDown, Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse();
     }
 }

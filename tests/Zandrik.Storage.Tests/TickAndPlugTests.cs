@@ -67,16 +67,19 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
         (await ticks.ListAsync(db.Ostrel, job, TickStore.Refit, Cancel)).ShouldBeEmpty();
     }
 
+    private Task<StepAnswer> ReadAsync(int job, PlugReading reading, Guid key) =>
+        new StepStore(db.Database).KeepAsync<PlugInspection, PlugReading>(db.Ostrel, job, reading.Cylinder, _ => new PlugInspection(), (_, _, _) => (reading, null), key, Now, Cancel);
+
     [Fact]
     public async Task A_plug_is_read_once_for_each_key_and_corrected_in_its_chain()
     {
         var job = await JobAsync();
         var key = Guid.NewGuid();
         var oily = new PlugReading { Cylinder = 2, Signs = [PlugSign.OilWet], Smell = "oil", Keep = false };
-        await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => plugs.ReadAsync(db.Ostrel, job, oily, key, Now, Cancel)));
-        await plugs.ReadAsync(db.Ostrel, job, oily with { Signs = [PlugSign.DrySoot] }, Guid.NewGuid(), Now, Cancel);
-        await plugs.ReadAsync(db.Ostrel, job, new PlugReading { Cylinder = 1, Signs = [PlugSign.Normal] }, Guid.NewGuid(), Now, Cancel);
-        (await plugs.ReadAsync(db.Ostrel, job, oily with { Cylinder = 5 }, Guid.NewGuid(), Now, Cancel)).Found.ShouldBeFalse("no such cylinder");
+        await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => ReadAsync(job, oily, key)));
+        await ReadAsync(job, oily with { Signs = [PlugSign.DrySoot] }, Guid.NewGuid());
+        await ReadAsync(job, new PlugReading { Cylinder = 1, Signs = [PlugSign.Normal] }, Guid.NewGuid());
+        (await ReadAsync(job, oily with { Cylinder = 5 }, Guid.NewGuid())).Found.ShouldBeFalse("no such cylinder");
         var record = (await db.Jobs.RecordAsync(db.Ostrel, job, superseded: true, Cancel))!;
         var readings = record.Tests!.OfType<PlugInspection>().Single().Readings!;
         readings.Count(r => r.SupersededBy is null).ShouldBe(2);

@@ -115,7 +115,7 @@ internal static class DiagnosisStudy
     {
         var read = record.Tests!.OfType<LeakDownTest>().Single().Readings!.Select(r => r.Cylinder).Order().ToList();
         var before = EngineDiagnosis.Of(record with { Tests = [.. record.Tests!.Where(t => t is not LeakDownTest)] }, ledger: false);
-        return before.Next.FirstOrDefault(n => n.Kind == "leak-down" && n.Cylinders.Order().SequenceEqual(read)) is { } offer
+        return before.Next.FirstOrDefault(n => n.Kind == StepKind.LeakDown && n.Cylinders.Order().SequenceEqual(read)) is { } offer
             ? (offer.GainBits, read.Sum(c => Entropy(before.Cylinders[c - 1]) - Entropy(after.Cylinders[c - 1]))) : null;
     }
 

@@ -126,11 +126,11 @@ public sealed class JobAssessment
         new(record, policy ?? JobPolicy.Usual, progress ?? new JobProgress());
 
     /// <summary>How far a step is.</summary>
-    /// <param name="kind">Its word, as <see cref="StepProgress.Kind"/>.</param>
-    public StepProgress StepOf(string kind) => StepProgress.For(kind, Tests, Progress, Safety);
+    /// <param name="kind">The step.</param>
+    public StepProgress StepOf(StepKind kind) => StepProgress.For(kind, Tests, Progress, Safety);
 
     /// <summary>Time spent so far, by the word of the step.</summary>
-    public IReadOnlyDictionary<string, TimeSpan> Spent => StepProgress.Spent(Record, Progress);
+    public IReadOnlyDictionary<StepKind, TimeSpan> Spent => StepProgress.Spent(Record, Progress);
 
     /// <summary>What has to be put back.</summary>
     public IReadOnlyList<RefitLine> Refit => StepProgress.RefitOf(Record, Progress);

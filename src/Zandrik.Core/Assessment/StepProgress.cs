@@ -7,24 +7,18 @@ using Zandrik.Core.Safety;
 namespace Zandrik.Core.Assessment;
 
 /// <summary>How far a step of a job is.</summary>
-/// <param name="Kind">Its word, as in a plan: a test's in the open record, of a small check, or one of <see cref="Prepare"/>, <see cref="Refit"/> and <see cref="TestPlan.Liquid"/>.</param>
+/// <param name="Kind">The step.</param>
 /// <param name="Done">How much of it is done; no unit.</param>
 /// <param name="Of">Of how much; 0 where nothing is counted.</param>
 /// <param name="IsOver">True when nothing is left of it.</param>
-public sealed record StepProgress(string Kind, int Done, int Of, bool IsOver)
+public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
 {
-    /// <summary>The word of the preparation.</summary>
-    public const string Prepare = "prepare";
-
-    /// <summary>The word of the reassembly.</summary>
-    public const string Refit = "refit";
-
     /// <summary>How far a step is; of a kind that nothing is counted of, whether it was done.</summary>
-    /// <param name="kind">Its word.</param>
+    /// <param name="kind">The step.</param>
     /// <param name="tests">The tests of the job, judged.</param>
     /// <param name="progress">What was done beside the readings.</param>
     /// <param name="safety">What can hurt somebody as the job stands.</param>
-    public static StepProgress For(string kind, JudgedTests tests, JobProgress progress, JobSafety safety)
+    public static StepProgress For(StepKind kind, JudgedTests tests, JobProgress progress, JobSafety safety)
     {
         var record = tests.Record;
         var n = record.Engine.Cylinders;
@@ -42,25 +36,25 @@ public sealed record StepProgress(string Kind, int Done, int Of, bool IsOver)
         static HashSet<int> Read(IEnumerable<CylinderReading> readings) => [.. readings.Where(r => r.SupersededBy is null).Select(r => r.Cylinder)];
         switch (kind)
         {
-            case TestPlan.Liquid:
+            case StepKind.Liquid:
                 var liquid = safety.Liquid;
                 return new(kind, liquid.Lines.Count(l => liquid.IsTicked(l.Word)), liquid.Lines.Count, !liquid.IsLocked && liquid.Signs.Count > 0);
-            case Prepare:
+            case StepKind.Prepare:
                 return Ticked(JobSafety.PrepareList, [.. PreparationList.For(record.Engine, progress.Workshop).Select(l => RecordWords.Of(l.Item))]);
-            case Refit:
+            case StepKind.Refit:
                 return Ticked(JobSafety.RefitList, [.. RefitOf(record, progress).Select(l => l.Word)]);
-            case TestKinds.Relative:
+            case StepKind.Relative:
                 var captured = All<RelativeCompressionTest>().LastOrDefault();
                 return new(kind, captured?.Readings?.Count ?? 0, captured?.Readings is null ? 0 : n, captured is not null);
-            case TestKinds.Plugs:
+            case StepKind.Plugs:
                 return Each(Read(All<PlugInspection>().SelectMany(t => t.Readings ?? [])), whole: true);
-            case TestKinds.Dry:
+            case StepKind.Dry:
                 return new(kind, BeingDone(record)?.Readings?.Count(r => r.Counts()) ?? 0, n, BeingDone(record)?.Readings?.Count(r => r.Counts()) >= n);
-            case TestKinds.LeakDown:
+            case StepKind.LeakDown:
                 return Each(Read(All<LeakDownTest>().SelectMany(t => t.Readings ?? []).Where(r => r.Held is not null || r.LeakPercent is not null)));
-            case TestKinds.Wet:
+            case StepKind.Wet:
                 return Each(Read(All<WetCompressionTest>().SelectMany(t => t.Readings ?? []).Where(r => r.Counts())));
-            case TestKinds.Running:
+            case StepKind.Running:
                 return Each(Read(All<RunningCompressionTest>().SelectMany(t => t.Readings ?? []).Where(r => r is { Idle: not null, Snap: not null })), whole: true);
             default:
                 return new(kind, 0, 0, (record.Tests ?? []).Any(t => SupportingCheck.KindOf(t) == kind));
@@ -84,10 +78,10 @@ public sealed record StepProgress(string Kind, int Done, int Of, bool IsOver)
         return Planning.RefitList.For(record, done, progress.Workshop?.Access ?? []);
     }
 
-    /// <summary>Time spent so far, by the word of the step (<see cref="JobClock"/>).</summary>
+    /// <summary>Time spent so far, by step (<see cref="JobClock"/>).</summary>
     /// <param name="record">The job.</param>
     /// <param name="progress">What was done beside the readings.</param>
-    public static IReadOnlyDictionary<string, TimeSpan> Spent(TestRecord record, JobProgress progress) => JobClock.Spent(Moments(record, progress));
+    public static IReadOnlyDictionary<StepKind, TimeSpan> Spent(TestRecord record, JobProgress progress) => JobClock.Spent(Moments(record, progress));
 
     private static IEnumerable<StepMoment> Moments(TestRecord record, JobProgress progress)
     {
@@ -95,43 +89,35 @@ public sealed record StepProgress(string Kind, int Done, int Of, bool IsOver)
         {
             yield return new StepMoment(e.List switch
             {
-                JobSafety.LeakList or JobSafety.CrankList => TestKinds.LeakDown,
-                JobSafety.OilList => TestKinds.Wet,
-                JobSafety.RunningList => TestKinds.Running,
-                JobSafety.RelativeList => TestKinds.Relative,
-                JobSafety.LiquidList => TestPlan.Liquid,
-                _ => e.List,
+                JobSafety.LeakList or JobSafety.CrankList => StepKind.LeakDown,
+                JobSafety.OilList => StepKind.Wet,
+                JobSafety.RunningList => StepKind.Running,
+                JobSafety.RelativeList => StepKind.Relative,
+                JobSafety.LiquidList => StepKind.Liquid,
+                JobSafety.RefitList => StepKind.Refit,
+                _ => StepKind.Prepare,
             }, e.At);
         }
         foreach (var test in record.Tests ?? [])
         {
-            IEnumerable<CylinderReading> readings = test switch
+            foreach (var at in test.CylinderReadings.Select(r => r.At).Append(test.At).OfType<DateTimeOffset>())
             {
-                DryCompressionTest t => t.Readings ?? [],
-                WetCompressionTest t => t.Readings ?? [],
-                LeakDownTest t => t.Readings ?? [],
-                RunningCompressionTest t => t.Readings ?? [],
-                PlugInspection t => t.Readings ?? [],
-                _ => [],
-            };
-            foreach (var at in readings.Select(r => r.At).Append(test.At).OfType<DateTimeOffset>())
-            {
-                yield return new StepMoment(KindOf(test) ?? "", at);
+                yield return new StepMoment(KindOf(test), at);
             }
         }
     }
 
-    /// <summary>The word of a test's step; absent for one that has no step.</summary>
+    /// <summary>The step at which a test is done.</summary>
     /// <param name="test">The test.</param>
-    public static string? KindOf(TestEntry test) => test switch
+    public static StepKind KindOf(TestEntry test) => test.Kind switch
     {
-        DryCompressionTest => TestKinds.Dry,
-        WetCompressionTest => TestKinds.Wet,
-        LeakDownTest => TestKinds.LeakDown,
-        RunningCompressionTest => TestKinds.Running,
-        RelativeCompressionTest => TestKinds.Relative,
-        PlugInspection => TestKinds.Plugs,
-        _ => SupportingCheck.KindOf(test),
+        TestKind.Dry => StepKind.Dry,
+        TestKind.Wet => StepKind.Wet,
+        TestKind.LeakDown => StepKind.LeakDown,
+        TestKind.Running => StepKind.Running,
+        TestKind.Relative => StepKind.Relative,
+        TestKind.Plugs => StepKind.Plugs,
+        _ => SupportingCheck.KindOf(test)!.Value,
     };
 
     private static HashSet<string> TickedOf(JobProgress progress, string list) => [.. Latest(progress, list).Select(e => e.Item)];

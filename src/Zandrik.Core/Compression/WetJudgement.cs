@@ -122,13 +122,13 @@ public sealed record WetJudgement
         var (soundGain, soundMeasured) = SoundGainOf(usual, dry, Gain, engine.Cylinders);
         var findings = Enumerable.Range(1, engine.Cylinders).Select(c => Finding(c)).ToList();
 
-        Note(findings.Where(f => f.IsImplausible), "implausible-reading", Severity.Invalid, "Wet well under its own dry reading, or more than an engine pumps: not taken the same way. Not used: measure again.");
+        Note(findings.Where(f => f.IsImplausible), ValidityCode.ImplausibleReading, Severity.Invalid, "Wet well under its own dry reading, or more than an engine pumps: not taken the same way. Not used: measure again.");
         var labels = wetReadings.Values.Concat(dryReadings.Values.Where(d => wetReadings.ContainsKey(d.Cylinder))).Select(r => r.TesterLabel).Where(l => l is not null).Distinct().Count();
         if (labels > 1)
         {
-            notes.Add(new ValidityNote("mixed-testers", Severity.Caution, "Wet and dry were not read with the same gauge: part of a gain may be the gauge's.", []));
+            notes.Add(new ValidityNote(ValidityCode.MixedTesters, Severity.Caution, "Wet and dry were not read with the same gauge: part of a gain may be the gauge's.", []));
         }
-        Note(findings.Where(f => f.Wet is not null && f.Dry is null), "cylinders-missing", Severity.Note, "No dry reading that counts beside the wet one: a gain needs both.");
+        Note(findings.Where(f => f.Wet is not null && f.Dry is null), ValidityCode.CylindersMissing, Severity.Note, "No dry reading that counts beside the wet one: a gain needs both.");
 
         return new WetJudgement
         {
@@ -140,7 +140,7 @@ public sealed record WetJudgement
             Validity = notes,
         };
 
-        void Note(IEnumerable<WetFinding> where, string code, Severity severity, string says)
+        void Note(IEnumerable<WetFinding> where, ValidityCode code, Severity severity, string says)
         {
             var cylinders = where.Select(f => f.Cylinder).ToList();
             if (cylinders.Count > 0)

@@ -14,8 +14,8 @@ public enum Severity
 }
 
 /// <summary>What the way of testing did to the numbers: one code of the open format, in plain words.</summary>
-/// <param name="Code">The code, as in <c>throttle-closed</c>; the list is in docs/dry-test.md.</param>
+/// <param name="Code">Which; in the open format its word, as in <c>throttle-closed</c>.</param>
 /// <param name="Severity">How much it weighs.</param>
 /// <param name="Says">One plain sentence that says what to do.</param>
 /// <param name="Cylinders">The cylinders it concerns; empty when it concerns the whole test.</param>
-public sealed record ValidityNote(string Code, Severity Severity, string Says, IReadOnlyList<int> Cylinders);
+public sealed record ValidityNote(ValidityCode Code, Severity Severity, string Says, IReadOnlyList<int> Cylinders);

@@ -65,7 +65,7 @@ internal sealed class ValidityRules
         {
             notUsed.AddRange(Questions.Select(q => q.Reading.Cylinder).Order());
             var q = Questions[0];
-            Add("unit-doubtful", Severity.Caution,
+            Add(ValidityCode.UnitDoubtful, Severity.Caution,
                 $"{q.Reading.Value.Text(q.Reading.Value.Unit)} {q.Reading.Value.Unit.Symbol()} would make sense in {q.Likely.Symbol()}. Not used until you say which it was.",
                 notUsed.ToArray());
         }
@@ -74,7 +74,7 @@ internal sealed class ValidityRules
         var impossible = Where(r => Limit.IsBeyond(r.Value.Pascals, highest));
         if (impossible.Count > 0)
         {
-            Add("implausible-reading", Severity.Invalid,
+            Add(ValidityCode.ImplausibleReading, Severity.Invalid,
                 $"Over {GaugePressure.Figure(highest, shown)} {shown.Symbol()} no {(rules.IsDiesel ? "diesel" : "petrol engine")} reads. Not used: check the figure, or measure again.",
                 impossible);
             notUsed.AddRange(impossible.Except(notUsed));
@@ -82,7 +82,7 @@ internal sealed class ValidityRules
         OverOil = [.. Where(r => r.IsOverOil).Except(notUsed)];
         if (OverOil.Count > 0)
         {
-            Add("oil-before-dry", Severity.Caution, "Read over test oil: it reads high. Not used. Run the engine until the oil is burnt off, then read it dry again.", OverOil);
+            Add(ValidityCode.OilBeforeDry, Severity.Caution, "Read over test oil: it reads high. Not used. Run the engine until the oil is burnt off, then read it dry again.", OverOil);
             notUsed.AddRange(OverOil);
         }
         NotUsed = notUsed;
@@ -92,49 +92,49 @@ internal sealed class ValidityRules
     {
         if (Recorded(c => c.EngineTemperature == EngineTemperature.Cold) is { } cold)
         {
-            Add("engine-cold", Severity.Note, "Tested cold: compare with cold tests only. The minimum is indicative; the spread still counts.", cold);
+            Add(ValidityCode.EngineCold, Severity.Note, "Tested cold: compare with cold tests only. The minimum is indicative; the spread still counts.", cold);
             Limits = AbsoluteLimits.Indicative;
         }
         if (rules.IsThrottled && Recorded(c => c.Throttle == ThrottlePlate.Closed) is { } shut)
         {
-            Slip("throttle-closed", "Throttle shut: everything reads 7 to 15 % low. The minimum is withheld; the spread still counts.", shut);
+            Slip(ValidityCode.ThrottleClosed, "Throttle shut: everything reads 7 to 15 % low. The minimum is withheld; the spread still counts.", shut);
         }
         if (rules.IsThrottled && Recorded(c => c.Throttle == ThrottlePlate.Unverified) is { } unseen)
         {
-            Slip("throttle-unverified", "Nobody saw the throttle plate open: look at it. Until then it counts as shut and the minimum is withheld.", unseen);
+            Slip(ValidityCode.ThrottleUnverified, "Nobody saw the throttle plate open: look at it. Until then it counts as shut and the minimum is withheld.", unseen);
         }
         if (Recorded(c => c.Plugs == PlugsRemoved.OneAtATime) is { } plugs)
         {
             var mixed = plugs.Count > 0 && plugs.Count < readings.Count;
-            Add("plugs-one-at-a-time", Severity.Caution, mixed
+            Add(ValidityCode.PlugsOneAtATime, Severity.Caution, mixed
                 ? "Some cylinders were cranked with the other plugs in, some not: not the same test. Measure them alike."
                 : "Cranked with the other plugs in: slower, so a little low. Fine for comparing, as every cylinder was tested so.", plugs);
         }
         if (Recorded(c => c.Fuel == Supply.On) is { } fuel)
         {
-            Add("fuel-on", Severity.Caution, "Fuel was on: it washes the bores and can look like rings. Shut it off and let the engine run or dry before repeating.", fuel);
+            Add(ValidityCode.FuelOn, Severity.Caution, "Fuel was on: it washes the bores and can look like rings. Shut it off and let the engine run or dry before repeating.", fuel);
         }
         if (Recorded(c => c.Ignition == Supply.On) is { } ignition)
         {
-            Add("ignition-on", Severity.Caution, "Ignition was on: coils, fingers and fuel vapour are at risk. Disable it before the next crank.", ignition);
+            Add(ValidityCode.IgnitionOn, Severity.Caution, "Ignition was on: coils, fingers and fuel vapour are at risk. Disable it before the next crank.", ignition);
         }
         if (Recorded(c => c.Battery == BatteryState.Weak) is { } battery)
         {
-            Slip("battery-weak", "Weak battery: slow cranking reads low, the last cylinders most. Put it on a charger and repeat.", battery);
+            Slip(ValidityCode.BatteryWeak, "Weak battery: slow cranking reads low, the last cylinders most. Put it on a charger and repeat.", battery);
         }
         if (Recorded(c => c.NeedleAtZero == false) is { } needle)
         {
-            Slip("gauge-not-zero", "The needle did not rest at zero: every reading is shifted. Set the gauge and repeat.", needle);
+            Slip(ValidityCode.GaugeNotZero, "The needle did not rest at zero: every reading is shifted. Set the gauge and repeat.", needle);
         }
         var head = Where(r => r.CheckValve == CheckValvePlace.GaugeHead);
         if (head.Count > 0 || (readings.Count == 0 && testConditions.CheckValve == CheckValvePlace.GaugeHead))
         {
-            Slip("check-valve-in-head", "Check valve in the gauge head: the hose adds to the chamber and reads 12 to 25 % low. The minimum is withheld.", AllOrSome(head));
+            Slip(ValidityCode.CheckValveInHead, "Check valve in the gauge head: the hose adds to the chamber and reads 12 to 25 % low. The minimum is withheld.", AllOrSome(head));
         }
         var testers = readings.Select(r => r.TesterLabel).Where(l => l is not null).Distinct().Count();
         if (testers > 1)
         {
-            Add("mixed-testers", Severity.Caution, "Two gauges in one test: part of any difference may be theirs. Repeat with one.", []);
+            Add(ValidityCode.MixedTesters, Severity.Caution, "Two gauges in one test: part of any difference may be theirs. Repeat with one.", []);
         }
     }
 
@@ -149,12 +149,12 @@ internal sealed class ValidityRules
         var enough = rules.IsDiesel ? 5 : 4;
         if (pulses < enough)
         {
-            Slip("pulses-few", $"Only {pulses} compressions: the needle had not stopped climbing. Crank at least {enough}, the same for every cylinder.", []);
+            Slip(ValidityCode.PulsesFew, $"Only {pulses} compressions: the needle had not stopped climbing. Crank at least {enough}, the same for every cylinder.", []);
         }
         var fewer = Where(r => r.Pulses < pulses);
         if (fewer.Count > 0)
         {
-            Add("pulses-unequal", Severity.Caution, string.Create(CultureInfo.InvariantCulture,
+            Add(ValidityCode.PulsesUnequal, Severity.Caution, string.Create(CultureInfo.InvariantCulture,
                 $"Fewer compressions than the {pulses} of the others read low: repeat {CylinderList.Sentence(fewer)} with the same count."), fewer);
         }
     }
@@ -169,7 +169,7 @@ internal sealed class ValidityRules
         var shorter = Where(r => r.Seconds is { } s && Limit.IsUnder(s, 0.8 * longest));
         if (shorter.Count > 0)
         {
-            Add("pulses-unequal", Severity.Caution, string.Create(CultureInfo.InvariantCulture,
+            Add(ValidityCode.PulsesUnequal, Severity.Caution, string.Create(CultureInfo.InvariantCulture,
                 $"Cranked for less than the {longest:0.#} s of the others, so with fewer compressions: repeat {CylinderList.Sentence(shorter)} as long."), shorter);
         }
     }
@@ -189,7 +189,7 @@ internal sealed class ValidityRules
         NotRepeating = odd;
         if (odd.Count > 0)
         {
-            Add("does-not-repeat", Severity.Caution, "Readings of the same cylinder differ by more than 7 %: a reading that does not repeat is not a reading. Check adapter, hose and count, and repeat.", odd);
+            Add(ValidityCode.DoesNotRepeat, Severity.Caution, "Readings of the same cylinder differ by more than 7 %: a reading that does not repeat is not a reading. Check adapter, hose and count, and repeat.", odd);
         }
     }
 
@@ -206,11 +206,11 @@ internal sealed class ValidityRules
             $"Readings fall by {100 * fall.Fraction:0} % in the order of testing; by accident that happens {Chance(fall.Chance)}. ");
         if (charger)
         {
-            Add("falls-with-order", Severity.Note, says + "The battery was on a charger, so look at the hose too.", []);
+            Add(ValidityCode.FallsWithOrder, Severity.Note, says + "The battery was on a charger, so look at the hose too.", []);
             return;
         }
         FallIsASlip = true;
-        Slip("falls-with-order", says + "A tiring battery does that: charge it, test in another order, and blame no cylinder before. The states are judged with the fall taken out.", []);
+        Slip(ValidityCode.FallsWithOrder, says + "A tiring battery does that: charge it, test in another order, and blame no cylinder before. The states are judged with the fall taken out.", []);
     }
 
     private static string Chance(double chance) => chance < 0.001
@@ -221,28 +221,28 @@ internal sealed class ValidityRules
     {
         if (rules.MinimumPa is null && rules.NominalPa is null)
         {
-            Add("spec-missing", Severity.Note, "No maker's figure on the sheet: cylinders are compared with each other only.", []);
+            Add(ValidityCode.SpecMissing, Severity.Note, "No maker's figure on the sheet: cylinders are compared with each other only.", []);
         }
         if (readings.Count > 0 && readings.Count < rules.Cylinders)
         {
-            Add("cylinders-missing", Severity.Note, "Not measured yet: the answer can still change.",
+            Add(ValidityCode.CylindersMissing, Severity.Note, "Not measured yet: the answer can still change.",
                 [.. Enumerable.Range(1, rules.Cylinders).Except(readings.Select(r => r.Cylinder))]);
         }
         var barometer = readings.Count > 0 ? readings[0].Conditions.BarometricKPa : testConditions.BarometricKPa;
         // With the barometer known the readings are brought to sea level; by the altitude alone nobody knows the day's air.
         if (barometer is null && judgeBy?.AltitudeM > 300)
         {
-            Add("altitude-uncorrected", Severity.Note, "Thinner air than at sea level: readings are about 3.5 % lower per 300 m. Note the barometer, and they are brought to sea level.", []);
+            Add(ValidityCode.AltitudeUncorrected, Severity.Note, "Thinner air than at sea level: readings are about 3.5 % lower per 300 m. Note the barometer, and they are brought to sea level.", []);
         }
     }
 
-    private void Slip(string code, string says, IReadOnlyList<int> cylinders)
+    private void Slip(ValidityCode code, string says, IReadOnlyList<int> cylinders)
     {
         Add(code, Severity.Caution, says, cylinders);
         Limits = AbsoluteLimits.Withheld;
     }
 
-    private void Add(string code, Severity severity, string says, IReadOnlyList<int> cylinders) =>
+    private void Add(ValidityCode code, Severity severity, string says, IReadOnlyList<int> cylinders) =>
         notes.Add(new ValidityNote(code, severity, says, cylinders));
 
     // Cylinders a condition was recorded for: empty for all of them, null for none. Before the first

@@ -164,7 +164,7 @@ public sealed class EngineDiagnosis
             && posterior.Of(x.i, Fault.Sound) + posterior.Of(x.i, Fault.TestError) + posterior.Of(x.i, Fault.IntakeNotOpening) + posterior.Of(x.i, Fault.ExhaustNotOpening) > 0.6).Select(x => x.c.Cylinder).ToList();
         if (off.Count > 0)
         {
-            yield return new ValidityNote("leak-down-off-tdc", Severity.Caution, "Much lost, yet everything else says it seals: set top dead centre exactly and read again.", off);
+            yield return new ValidityNote(ValidityCode.LeakDownOffTdc, Severity.Caution, "Much lost, yet everything else says it seals: set top dead centre exactly and read again.", off);
         }
     }
 
@@ -226,7 +226,7 @@ public sealed class EngineDiagnosis
         {
             state = CylinderState.Watch;
         }
-        var odd = job.Dry?.Validity.FirstOrDefault(v => v.Code == "does-not-repeat")?.Cylinders.Contains(c.Cylinder) == true;
+        var odd = job.Dry?.Validity.FirstOrDefault(v => v.Code == ValidityCode.DoesNotRepeat)?.Cylinders.Contains(c.Cylinder) == true;
         return odd && leak is null && state is CylinderState.Low or CylinderState.Dead ? CylinderState.Watch : state;
     }
 
@@ -311,7 +311,7 @@ public sealed class EngineDiagnosis
         {
             return EngineState.Watch;
         }
-        var doubtful = Validity.Any(v => v.Code is "does-not-repeat" || (v.Code == "falls-with-order" && v.Severity != Severity.Note));
+        var doubtful = Validity.Any(v => v.Code is ValidityCode.DoesNotRepeat || (v.Code == ValidityCode.FallsWithOrder && v.Severity != Severity.Note));
         if (doubtful || Cylinders.Any(c => c.Of(Fault.TestError) > 0.4))
         {
             return EngineState.Inconclusive;

@@ -29,7 +29,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
     public static string Ask(SpreadFinding school) => $"spread:{RecordWords.Of(school.School)}";
 
     /// <summary>What to ask for a test that is worth doing.</summary>
-    public static string Ask(NextTest test) => $"next:{test.Kind}";
+    public static string Ask(NextTest test) => $"next:{RecordWords.Of(test.Kind)}";
 
     /// <summary>Explains a figure of a diagnosis.</summary>
     /// <param name="said">The diagnosis, with its ledger.</param>

@@ -145,8 +145,8 @@ public sealed class JobEvidence
         Dry = judged.Of(test);
         notes.AddRange(Dry.Validity);
         var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
-        ValidityNote? Note(string code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
-        var odd = Note("does-not-repeat")?.Cylinders ?? [];
+        ValidityNote? Note(ValidityCode code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
+        var odd = Note(ValidityCode.DoesNotRepeat)?.Cylinders ?? [];
         var most = readings.Values.Max(r => r.Pulses);
         foreach (var c in Cylinders)
         {
@@ -157,15 +157,15 @@ public sealed class JobEvidence
             }
             c.LnDry = Math.Log(Math.Max(1, (finding.DetrendedPa ?? finding.LevelPa)!.Value / Psi));
             c.DrySpread = reading.Repeats.Count > 0 && !odd.Contains(c.Cylinder) ? LikelihoodTable.DrySpreadRepeated : LikelihoodTable.DrySpread;
-            if (Note("battery-weak") is not null)
+            if (Note(ValidityCode.BatteryWeak) is not null)
             {
                 c.DrySpread = Math.Sqrt(c.DrySpread * c.DrySpread + 0.02 * 0.02);
             }
-            if (Note("mixed-testers") is not null)
+            if (Note(ValidityCode.MixedTesters) is not null)
             {
                 c.DrySpread += 0.05;
             }
-            if (Note("falls-with-order") is not null && Dry.Fall is { } fall)
+            if (Note(ValidityCode.FallsWithOrder) is not null && Dry.Fall is { } fall)
             {
                 c.DrySpread += 0.2 * fall.Fraction;
             }
@@ -202,33 +202,33 @@ public sealed class JobEvidence
         {
             switch (code)
             {
-                case "throttle-closed":
+                case ValidityCode.ThrottleClosed:
                     Slipped(-0.09, 0.04);
                     break;
-                case "throttle-unverified":
+                case ValidityCode.ThrottleUnverified:
                     Slipped(-0.06, 0.05);
                     break;
-                case "check-valve-in-head":
+                case ValidityCode.CheckValveInHead:
                     Slipped(-0.18, 0.05);
                     break;
-                case "battery-weak":
+                case ValidityCode.BatteryWeak:
                     Slipped(-0.06, 0.05);
                     break;
-                case "gauge-not-zero":
+                case ValidityCode.GaugeNotZero:
                     Slipped(0, 0.06);
                     break;
-                case "pulses-few":
+                case ValidityCode.PulsesFew:
                     Slipped(mostPulses <= 2 ? -0.12 : -0.05, 0.05);
                     break;
-                case "falls-with-order":
+                case ValidityCode.FallsWithOrder:
                     Slipped(0, 0.05);
                     break;
             }
         }
         Slip = any ? (shift, Math.Sqrt(variance)) : null;
-        FuelOn = Dry.Validity.Any(v => v.Code == "fuel-on");
-        var cold = Dry.Validity.Any(v => v.Code == "engine-cold");
-        var plugs = Dry.Validity.Any(v => v.Code == "plugs-one-at-a-time");
+        FuelOn = Dry.Validity.Any(v => v.Code == ValidityCode.FuelOn);
+        var cold = Dry.Validity.Any(v => v.Code == ValidityCode.EngineCold);
+        var plugs = Dry.Validity.Any(v => v.Code == ValidityCode.PlugsOneAtATime);
         Everywhere = ((cold ? -0.075 : 0) + (plugs ? -0.03 : 0), Math.Sqrt((cold ? 0.035 * 0.035 : 0) + (plugs ? 0.03 * 0.03 : 0)));
     }
 
@@ -326,7 +326,7 @@ public sealed class JobEvidence
         {
             var wet = judged.Of(test);
             notes.AddRange(wet.Validity);
-            OtherGauge = wet.Validity.Any(v => v.Code == "mixed-testers");
+            OtherGauge = wet.Validity.Any(v => v.Code == ValidityCode.MixedTesters);
             usual = Math.Log(1 + wet.SoundGain);
             oil = (test.Readings ?? []).Where(r => r.SupersededBy is null).Select(r => r.OilMl).FirstOrDefault(ml => ml is not null) ?? test.OilMl ?? oil;
             foreach (var f in wet.Cylinders.Where(f => f is { Gain: > -0.99, IsImplausible: false }))

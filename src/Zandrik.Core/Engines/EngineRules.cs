@@ -33,6 +33,12 @@ public static class EngineRules
     public static bool MayBeOne(EngineSheet one, EngineSheet other) =>
         one.Cylinders == other.Cylinders && (one.Name is null || other.Name is null || one.Name == other.Name);
 
+    /// <summary>Whether a job can be of an engine that is known without a serial number: as many cylinders, and it burns the same (absent: petrol).</summary>
+    /// <param name="known">What was last said of the engine.</param>
+    /// <param name="job">What the job says.</param>
+    public static bool CanBeOf(EngineSheet known, EngineSheet job) =>
+        known.Cylinders == job.Cylinders && (known.Fuel ?? Fuel.Petrol) == (job.Fuel ?? Fuel.Petrol);
+
     private static void CheckBanks(EngineSheet engine, List<FieldProblem> problems)
     {
         if (engine.Banks is not { } banks)

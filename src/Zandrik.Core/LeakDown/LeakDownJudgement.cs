@@ -345,29 +345,29 @@ internal sealed class LeakDownJudge
 
     private void Notes(List<LeakDownFinding> found, List<LeakDownReading> used)
     {
-        Note(found, f => f.Doubt == LeakDoubt.WrongStroke, "leak-down-wrong-stroke", Severity.Invalid, "Nearly all lost through a valve of a cylinder that pumps well: wrong stroke. Turn one full turn and read again.");
-        Note(found, f => f.Doubt == LeakDoubt.OffTopDeadCentre, "leak-down-off-tdc", Severity.Invalid, "More lost than a cylinder that pumps well can lose: pushed off top dead centre. Reset it and read again.");
-        Note(found, f => f.Doubt == LeakDoubt.CheckValveLeftIn, "leak-down-check-valve-left-in", Severity.Caution, "Nothing lost: undo the adapter a thread. If the needle does not move, a check valve is still in the hose.");
-        Note(found, f => f.Percent is < -1 or > 100, "implausible-reading", Severity.Invalid, "More held than supplied: set the supply, and read both gauges at the same moment.");
+        Note(found, f => f.Doubt == LeakDoubt.WrongStroke, ValidityCode.LeakDownWrongStroke, Severity.Invalid, "Nearly all lost through a valve of a cylinder that pumps well: wrong stroke. Turn one full turn and read again.");
+        Note(found, f => f.Doubt == LeakDoubt.OffTopDeadCentre, ValidityCode.LeakDownOffTdc, Severity.Invalid, "More lost than a cylinder that pumps well can lose: pushed off top dead centre. Reset it and read again.");
+        Note(found, f => f.Doubt == LeakDoubt.CheckValveLeftIn, ValidityCode.LeakDownCheckValveLeftIn, Severity.Caution, "Nothing lost: undo the adapter a thread. If the needle does not move, a check valve is still in the hose.");
+        Note(found, f => f.Percent is < -1 or > 100, ValidityCode.ImplausibleReading, Severity.Invalid, "More held than supplied: set the supply, and read both gauges at the same moment.");
         Note(found, f => f.Counts && f.Percent >= NearlyAll && DryShare(f.Cylinder) is null && f.Air.At(ListeningPlace.Intake) is not null && f.Air.At(ListeningPlace.Exhaust) is not null,
-            "leak-down-wrong-stroke", Severity.Caution, "Nearly all lost, heard at intake and exhaust, and no dry reading to compare: make sure of the stroke, a full turn (360°) apart.");
-        Note(found, f => f.AfterOil && f.Percent is not null, "oil-before-leak-down", Severity.Caution, "Read with test oil still in the cylinder: what the rings lose reads low. Run and clear it, then read again.");
-        Note(found, f => f.Supply is { } s && Math.Abs(s.Pascals - LeakFlow.StandardSupplyPa) > LeakFlow.SupplyTolerancePa + 1e-6, "leak-down-nonstandard-supply", Severity.Caution,
+            ValidityCode.LeakDownWrongStroke, Severity.Caution, "Nearly all lost, heard at intake and exhaust, and no dry reading to compare: make sure of the stroke, a full turn (360°) apart.");
+        Note(found, f => f.AfterOil && f.Percent is not null, ValidityCode.OilBeforeLeakDown, Severity.Caution, "Read with test oil still in the cylinder: what the rings lose reads low. Run and clear it, then read again.");
+        Note(found, f => f.Supply is { } s && Math.Abs(s.Pascals - LeakFlow.StandardSupplyPa) > LeakFlow.SupplyTolerancePa + 1e-6, ValidityCode.LeakDownNonstandardSupply, Severity.Caution,
             "Supply well off 100 psi: the percentages compare only through the leak area, and so they are held against the limits.");
-        Note(found, f => f.Disagrees, "does-not-repeat", Severity.Caution, "Readings of one cylinder lie far apart: the piston moved, it was another stroke, or the adapter leaks. Prove top dead centre on compression, and read again before anything is opened.");
+        Note(found, f => f.Disagrees, ValidityCode.DoesNotRepeat, Severity.Caution, "Readings of one cylinder lie far apart: the piston moved, it was another stroke, or the adapter leaks. Prove top dead centre on compression, and read again before anything is opened.");
         var labels = used.Select(r => (r.Tester ?? test.Tester)?.Label).Where(l => l is not null).Distinct().Count();
         if (labels > 1)
         {
-            notes.Add(new ValidityNote("mixed-testers", Severity.Caution, "Two leak testers in one test: their percentages compare only through the leak area.", []));
+            notes.Add(new ValidityNote(ValidityCode.MixedTesters, Severity.Caution, "Two leak testers in one test: their percentages compare only through the leak area.", []));
         }
         var missing = found.Where(f => f.State == LeakState.Untested).Select(f => f.Cylinder).ToList();
         if (missing.Count > 0 && missing.Count < found.Count)
         {
-            notes.Add(new ValidityNote("cylinders-missing", Severity.Note, "Not read: fine where only some are asked about; the comparison wants three.", missing));
+            notes.Add(new ValidityNote(ValidityCode.CylindersMissing, Severity.Note, "Not read: fine where only some are asked about; the comparison wants three.", missing));
         }
     }
 
-    private void Note(List<LeakDownFinding> found, Func<LeakDownFinding, bool> holds, string code, Severity severity, string says)
+    private void Note(List<LeakDownFinding> found, Func<LeakDownFinding, bool> holds, ValidityCode code, Severity severity, string says)
     {
         var where = found.Where(holds).Select(f => f.Cylinder).ToList();
         if (where.Count > 0)

@@ -1,9 +1,11 @@
+using Zandrik.Core.Records;
+
 namespace Zandrik.Core.Planning;
 
 /// <summary>A moment at which something was written down at a step of a job.</summary>
-/// <param name="Step">The word of the step, as in a plan.</param>
+/// <param name="Step">The step.</param>
 /// <param name="At">When.</param>
-public readonly record struct StepMoment(string Step, DateTimeOffset At);
+public readonly record struct StepMoment(StepKind Step, DateTimeOffset At);
 
 /// <summary>
 /// How long a job has taken so far, from the moments at which anything was written down: the time between two
@@ -15,11 +17,11 @@ public static class JobClock
     public static readonly TimeSpan LongestPause = TimeSpan.FromMinutes(20);
 
     /// <summary>Time spent, by step; a step with a single moment of its own has what led up to it. Order does not matter.</summary>
-    public static IReadOnlyDictionary<string, TimeSpan> Spent(IEnumerable<StepMoment> moments)
+    public static IReadOnlyDictionary<StepKind, TimeSpan> Spent(IEnumerable<StepMoment> moments)
     {
-        var spent = new Dictionary<string, TimeSpan>();
+        var spent = new Dictionary<StepKind, TimeSpan>();
         DateTimeOffset? before = null;
-        foreach (var (step, at) in moments.OrderBy(m => m.At).ThenBy(m => m.Step, StringComparer.Ordinal))
+        foreach (var (step, at) in moments.OrderBy(m => m.At).ThenBy(m => m.Step))
         {
             if (before is { } b && at - b is var pause && pause > TimeSpan.Zero && pause <= LongestPause)
             {

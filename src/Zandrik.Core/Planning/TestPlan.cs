@@ -13,7 +13,7 @@ namespace Zandrik.Core.Planning;
 /// <param name="Why">Why it stands here, for this engine and this complaint.</param>
 /// <param name="Tools">What is needed for it.</param>
 /// <param name="IfNeeded">True for a step that waits for what the ones before it show.</param>
-public sealed record PlanStep(string Kind, string Name, int Minutes, string Why, IReadOnlyList<string> Tools, bool IfNeeded = false);
+public sealed record PlanStep(StepKind Kind, string Name, int Minutes, string Why, IReadOnlyList<string> Tools, bool IfNeeded = false);
 
 /// <summary>
 /// Which tests, in which order and why: from the complaint, what was noticed and ruled out, the fuel, and what
@@ -21,9 +21,6 @@ public sealed record PlanStep(string Kind, string Name, int Minutes, string Why,
 /// </summary>
 public static class TestPlan
 {
-    /// <summary>The word of the step that gets liquid out of a cylinder.</summary>
-    public const string Liquid = "liquid";
-
     /// <summary>How gas in the coolant is looked for on an engine that must not be started.</summary>
     public const string WithoutStart = "It is not started for this: put the cold cooling system under pressure, up to what its cap says, and look into each cylinder with a camera.";
 
@@ -48,37 +45,37 @@ public static class TestPlan
 
         if (safety.Liquid.IsLocked)
         {
-            steps.Add(new(Liquid, "Plugs out before it is cranked", access + StepMinutes.EachPlug * n, $"Liquid may stand in a cylinder ({string.Join("; ", safety.Liquid.Open.Select(s => s.Says))}): it does not compress and bends rods. Plugs out and read, everybody clear, crank with the holes open, dry it, then tick it off. Until then nothing is cranked with plugs in or started.", PlugTools(workshop)));
+            steps.Add(new(StepKind.Liquid, "Plugs out before it is cranked", access + StepMinutes.EachPlug * n, $"Liquid may stand in a cylinder ({string.Join("; ", safety.Liquid.Open.Select(s => s.Says))}): it does not compress and bends rods. Plugs out and read, everybody clear, crank with the holes open, dry it, then tick it off. Until then nothing is cranked with plugs in or started.", PlugTools(workshop)));
         }
         if (Any(Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke))
         {
-            steps.Add(new("fluids", "Look at the fluids", StepMinutes.Fluids, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
+            steps.Add(new(StepKind.Fluids, "Look at the fluids", StepMinutes.Fluids, Because(seen, Observation.MilkyOil, Observation.OilInCoolant, Observation.CoolantLoss, Observation.Overheated, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": coolant and oil first, cold. Cream under the cap alone can be short trips; on the dipstick it counts.", ["torch"]));
         }
         if (open.Features?.Contains(EngineFeature.CoolantHeatedIntake) == true && Any(Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke))
         {
-            steps.Add(new("coolant-in-intake", "Coolant in the intake", StepMinutes.Fluids, Because(seen, Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": this engine's heated manifold can let coolant in with a sound gasket. Before any start.", ["torch"]));
+            steps.Add(new(StepKind.CoolantInIntake, "Coolant in the intake", StepMinutes.Fluids, Because(seen, Observation.CoolantLoss, Observation.CoolantInCylinder, Observation.WhiteSmoke) + ": this engine's heated manifold can let coolant in with a sound gasket. Before any start.", ["torch"]));
         }
-        if (safety.Offers("crank-sound"))
+        if (safety.Offers(StepKind.CrankSound))
         {
-            steps.Add(new("crank-sound", "Listen to it crank", StepMinutes.CrankSound, "Even, uneven or fast: it costs nothing and says where to look.", []));
+            steps.Add(new(StepKind.CrankSound, "Listen to it crank", StepMinutes.CrankSound, "Even, uneven or fast: it costs nothing and says where to look.", []));
         }
-        if (safety.Offers("relative-compression"))
+        if (safety.Offers(StepKind.Relative))
         {
-            steps.Add(new("relative-compression", "Relative compression", StepMinutes.Relative, diesel || access >= 20
+            steps.Add(new(StepKind.Relative, "Relative compression", StepMinutes.Relative, diesel || access >= 20
                 ? $"No plug out, minutes only{(access >= 20 ? $", while the plugs are {access} minutes away" : "")}: finds an uneven cylinder before anything is taken apart."
                 : "No plug out: finds an uneven cylinder. It says nothing about an evenly worn engine.", ["current clamp", "charged battery"]));
         }
-        steps.Add(new("prepare", "Prepare, and pull all plugs in order", StepMinutes.Prepare + access + StepMinutes.EachPlug * n,
+        steps.Add(new(StepKind.Prepare, "Prepare, and pull all plugs in order", StepMinutes.Prepare + access + StepMinutes.EachPlug * n,
             $"Fuel and ignition off, throttle open, plugs read as they come{(access > 0 ? $"; {access} of these minutes are access" : "")}.", [.. PlugTools(workshop), "battery charger", throttled ? "throttle wedge with a cord" : "", "eye protection, gloves"]));
-        steps.Add(new("plug-inspection", "Read the plugs", StepMinutes.Plugs(n), "Each plug says something of its cylinder before any gauge does.", ["tray with numbers"]));
-        steps.Add(new("compression-dry", "Dry compression", StepMinutes.Dry(n), Dry(seen, record, diesel), [Gauge(diesel), AdapterText(workshop)]));
+        steps.Add(new(StepKind.Plugs, "Read the plugs", StepMinutes.Plugs(n), "Each plug says something of its cylinder before any gauge does.", ["tray with numbers"]));
+        steps.Add(new(StepKind.Dry, "Dry compression", StepMinutes.Dry(n), Dry(seen, record, diesel), [Gauge(diesel), AdapterText(workshop)]));
         if (Any(Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore) || (!diesel && Any(Observation.WhiteSmoke)))
         {
-            steps.Add(new("combustion-gas", "Combustion gas in the coolant", StepMinutes.CombustionGas, Because(seen, Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore, Observation.WhiteSmoke)
+            steps.Add(new(StepKind.CombustionGas, "Combustion gas in the coolant", StepMinutes.CombustionGas, Because(seen, Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore, Observation.WhiteSmoke)
                 + $": a gasket can leak to coolant with every cylinder reading well.{(open.Features?.Contains(EngineFeature.EgrCooler) == true ? " This engine's exhaust-gas cooler gives a false positive." : "")} {(safety.Liquid.IsLocked || safety.DoesNotStart ? WithoutStart : "Coolant opened and lowered cold.")}",
                 safety.Liquid.IsLocked || safety.DoesNotStart ? ["cooling system pump", "camera"] : ["test fluid", "clean hose"]));
         }
-        var leak = new PlanStep("leak-down", "Leak-down on the low cylinders", StepMinutes.LeakDown(1), $"How much is lost, and where it is heard.{(engine.Gearbox == Gearbox.Automatic ? " Automatic gearbox: the crank is held by the maker's lock, never by a bar." : "")}", ["leak-down tester", "air supply", engine.Gearbox == Gearbox.Manual ? "wheel chocks" : "crank or flywheel lock"], IfNeeded: true);
+        var leak = new PlanStep(StepKind.LeakDown, "Leak-down on the low cylinders", StepMinutes.LeakDown(1), $"How much is lost, and where it is heard.{(engine.Gearbox == Gearbox.Automatic ? " Automatic gearbox: the crank is held by the maker's lock, never by a bar." : "")}", ["leak-down tester", "air supply", engine.Gearbox == Gearbox.Manual ? "wheel chocks" : "crank or flywheel lock"], IfNeeded: true);
         var wet = Wet(engine, shop, diesel);
         steps.AddRange((shop.Wet, wet) switch
         {
@@ -90,28 +87,28 @@ public static class TestPlan
         var runs = !safety.Liquid.IsLocked && !safety.DoesNotStart;
         if (runs && throttled && Any(Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing))
         {
-            steps.Add(new("compression-running", "Running and snap compression", StepMinutes.Running(n), Because(seen, Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing)
+            steps.Add(new(StepKind.Running, "Running and snap compression", StepMinutes.Running(n), Because(seen, Observation.LowPower, Observation.RoughIdle, Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.IntakePopping, Observation.ExhaustPuffing)
                 + ": where the dry figures are good, does each cylinder breathe?", [Gauge(diesel), "spark tester"], IfNeeded: true));
         }
         if (runs && Any(Observation.Noise, Observation.TimingJumped))
         {
-            steps.Add(new("oil-pressure", "Oil pressure at several speeds", StepMinutes.OilPressure, Because(seen, Observation.Noise, Observation.TimingJumped) + ": a mechanical gauge, hot, against the dash.", ["mechanical oil gauge"], IfNeeded: true));
+            steps.Add(new(StepKind.OilPressure, "Oil pressure at several speeds", StepMinutes.OilPressure, Because(seen, Observation.Noise, Observation.TimingJumped) + ": a mechanical gauge, hot, against the dash.", ["mechanical oil gauge"], IfNeeded: true));
         }
         if (engine.Lifters == Lifters.Solid && Any(Observation.Noise, Observation.MisfireCold, Observation.MisfireWarm, Observation.ExhaustPuffing, Observation.IntakePopping))
         {
-            steps.Add(new("valve-clearance", "Valve clearances", StepMinutes.ValveClearance(n), "Solid lifters: a tight valve leaks, and gets tighter.", ["feeler gauges"], IfNeeded: true));
+            steps.Add(new(StepKind.ValveClearance, "Valve clearances", StepMinutes.ValveClearance(n), "Solid lifters: a tight valve leaks, and gets tighter.", ["feeler gauges"], IfNeeded: true));
         }
         if (runs && throttled && Any(Observation.LowPower, Observation.RoughIdle) && !RuledOut(record, "vacuum", "air leak"))
         {
-            steps.Add(new("manifold-vacuum", "Manifold vacuum", StepMinutes.Vacuum, Because(seen, Observation.LowPower, Observation.RoughIdle) + ": low and even is timing or wear, a beat is a valve.", ["vacuum gauge"], IfNeeded: true));
+            steps.Add(new(StepKind.Vacuum, "Manifold vacuum", StepMinutes.Vacuum, Because(seen, Observation.LowPower, Observation.RoughIdle) + ": low and even is timing or wear, a beat is a valve.", ["vacuum gauge"], IfNeeded: true));
         }
         if (runs && Any(Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke))
         {
-            steps.Add(new("blow-by", "Blow-by", StepMinutes.BlowBy, Because(seen, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke) + ": gas at the oil filler, even or in puffs, and whether the breather is free.", [], IfNeeded: true));
+            steps.Add(new(StepKind.BlowBy, "Blow-by", StepMinutes.BlowBy, Because(seen, Observation.BlowBy, Observation.OilUse, Observation.BlueSmoke) + ": gas at the oil filler, even or in puffs, and whether the breather is free.", [], IfNeeded: true));
         }
         if (Any(Observation.OilUse, Observation.BlueSmoke))
         {
-            steps.Add(new("oil-use", "Oil use over a distance", StepMinutes.OilUse, Because(seen, Observation.OilUse, Observation.BlueSmoke) + ": with sound readings it is oil-control rings, stem seals or the breather, and no cylinder is blamed.", [], IfNeeded: true));
+            steps.Add(new(StepKind.OilUse, "Oil use over a distance", StepMinutes.OilUse, Because(seen, Observation.OilUse, Observation.BlueSmoke) + ": with sound readings it is oil-control rings, stem seals or the breather, and no cylinder is blamed.", [], IfNeeded: true));
         }
         return [.. steps.Select(s => s with { Tools = [.. s.Tools.Where(t => t.Length > 0)] })];
     }
@@ -145,7 +142,7 @@ public static class TestPlan
         {
             return null;
         }
-        return new("compression-wet", "Wet compression on the low cylinders", StepMinutes.Wet(1),
+        return new(StepKind.Wet, "Wet compression on the low cylinders", StepMinutes.Wet(1),
             $"Do the rings take part? {(WetRules.IsWeak(engine) ? "On a flat or slanted engine oil does not reach the whole ring: weaker evidence. " : "")}A spin with the hole open comes before the gauge: liquid does not compress.",
             ["engine oil", diesel ? "syringe, 3 ml at most" : "oil can or syringe", "rag"], IfNeeded: true);
     }

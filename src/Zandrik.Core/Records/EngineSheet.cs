@@ -11,6 +11,10 @@ public sealed record EngineSheet : RecordPart
     [RecordField("What the shop calls the engine.")]
     public string? Name { get; init; }
 
+    /// <summary>Serial number, or the shop's tag, of this one engine; never on a workshop sheet, which is of many.</summary>
+    [RecordField("Serial number, or the shop's tag, of this one engine.")]
+    public string? Serial { get; init; }
+
     /// <summary>What it burns.</summary>
     [RecordField("What it burns.")]
     public Fuel? Fuel { get; init; }

@@ -33,6 +33,10 @@ public abstract record CylinderReading : RecordPart
     /// <summary>Row of the reading that took this one's place.</summary>
     [RecordField("Row of the reading that took this one's place.")]
     public long? SupersededBy { get; init; }
+
+    /// <summary>The one pressure the reading is about, Pa gauge, struck out or not; absent where it has none or several, as running compression.</summary>
+    /// <param name="testUnit">The unit of the test's figures.</param>
+    public virtual double? PressurePa(PressureUnit testUnit) => null;
 }
 
 /// <summary>A compression reading, dry or wet.</summary>
@@ -113,6 +117,9 @@ public sealed record CompressionReading : CylinderReading
     public GaugePressure? FigureAs(PressureUnit testUnit) =>
         Value is not { } value ? null : AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, testUnit);
 
+    /// <inheritdoc/>
+    public override double? PressurePa(PressureUnit testUnit) => FigureAs(testUnit)?.Pascals;
+
     /// <summary>The repeats that count, as they were read; empty when there are none.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
     public IReadOnlyList<GaugePressure> RepeatsReadAs(PressureUnit testUnit) =>
@@ -179,6 +186,9 @@ public sealed record LeakDownReading : CylinderReading
     /// <summary>True when a person has said that a doubtful figure stands: the hose was tried, or it was listened again.</summary>
     [RecordField("True when a person has said that a doubtful figure stands.")]
     public bool? Confirmed { get; init; }
+
+    /// <inheritdoc/>
+    public override double? PressurePa(PressureUnit testUnit) => Held * testUnit.Pascals();
 }
 
 /// <summary>Air heard at one place.</summary>

@@ -4,19 +4,19 @@ namespace Zandrik.Core.Records;
 
 /// <summary>One test of the record: a kind, how it was done, and its readings or result.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
-[JsonDerivedType(typeof(DryCompressionTest), TestKinds.Dry)]
-[JsonDerivedType(typeof(WetCompressionTest), TestKinds.Wet)]
-[JsonDerivedType(typeof(LeakDownTest), TestKinds.LeakDown)]
-[JsonDerivedType(typeof(RunningCompressionTest), TestKinds.Running)]
-[JsonDerivedType(typeof(RelativeCompressionTest), TestKinds.Relative)]
-[JsonDerivedType(typeof(CombustionGasTest), TestKinds.CombustionGas)]
-[JsonDerivedType(typeof(PlugInspection), TestKinds.Plugs)]
-[JsonDerivedType(typeof(OilPressureTest), TestKinds.OilPressure)]
-[JsonDerivedType(typeof(ValveClearanceCheck), TestKinds.ValveClearance)]
-[JsonDerivedType(typeof(ManifoldVacuumTest), TestKinds.Vacuum)]
-[JsonDerivedType(typeof(CrankSoundCheck), TestKinds.CrankSound)]
-[JsonDerivedType(typeof(OilUseCheck), TestKinds.OilUse)]
-[JsonDerivedType(typeof(FluidsCheck), TestKinds.Fluids)]
+[JsonDerivedType(typeof(DryCompressionTest), "compression-dry")]
+[JsonDerivedType(typeof(WetCompressionTest), "compression-wet")]
+[JsonDerivedType(typeof(LeakDownTest), "leak-down")]
+[JsonDerivedType(typeof(RunningCompressionTest), "compression-running")]
+[JsonDerivedType(typeof(RelativeCompressionTest), "relative-compression")]
+[JsonDerivedType(typeof(CombustionGasTest), "combustion-gas")]
+[JsonDerivedType(typeof(PlugInspection), "plug-inspection")]
+[JsonDerivedType(typeof(OilPressureTest), "oil-pressure")]
+[JsonDerivedType(typeof(ValveClearanceCheck), "valve-clearance")]
+[JsonDerivedType(typeof(ManifoldVacuumTest), "manifold-vacuum")]
+[JsonDerivedType(typeof(CrankSoundCheck), "crank-sound")]
+[JsonDerivedType(typeof(OilUseCheck), "oil-use")]
+[JsonDerivedType(typeof(FluidsCheck), "fluids")]
 public abstract record TestEntry : RecordPart
 {
     /// <summary>When it was done.</summary>
@@ -34,13 +34,34 @@ public abstract record TestEntry : RecordPart
     /// <summary>How it was done.</summary>
     [RecordField("How it was done.")]
     public TestConditions? Conditions { get; init; }
+
+    /// <summary>What kind of test it is.</summary>
+    [JsonIgnore]
+    public abstract TestKind Kind { get; }
+
+    /// <summary>Its readings cylinder by cylinder; empty for a test that has none.</summary>
+    [JsonIgnore]
+    public virtual IReadOnlyList<CylinderReading> CylinderReadings => [];
+
+    /// <summary>The unit of its gauge pressures; absent where it names none (<see cref="RecordRules.UnitOf"/>), or has none.</summary>
+    [JsonIgnore]
+    public virtual PressureUnit? GaugeUnit => null;
 }
 
 /// <summary>Dry compression: the gauge reading of each cylinder while cranking.</summary>
 public sealed record DryCompressionTest : TestEntry
 {
-    /// <summary>The word of this kind in a record.</summary>
-    public const string Kind = TestKinds.Dry;
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Dry;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override PressureUnit? GaugeUnit => Unit;
 
     /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
@@ -66,6 +87,18 @@ public sealed record DryCompressionTest : TestEntry
 /// <summary>Wet compression: the same with a little oil in the cylinder.</summary>
 public sealed record WetCompressionTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Wet;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override PressureUnit? GaugeUnit => Unit;
+
     /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
@@ -86,6 +119,18 @@ public sealed record WetCompressionTest : TestEntry
 /// <summary>Leak-down: how much of a supply of air a cylinder holds at top dead centre, and where the rest goes.</summary>
 public sealed record LeakDownTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.LeakDown;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override PressureUnit? GaugeUnit => Unit;
+
     /// <summary>The unit of supply and held pressure; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of supply and held pressure; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
@@ -102,6 +147,18 @@ public sealed record LeakDownTest : TestEntry
 /// <summary>Running and snap compression of a throttled engine.</summary>
 public sealed record RunningCompressionTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Running;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override PressureUnit? GaugeUnit => Unit;
+
     /// <summary>The unit of its pressures; absent means the spec's unit, else psi.</summary>
     [RecordField("The unit of its pressures; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
@@ -114,6 +171,14 @@ public sealed record RunningCompressionTest : TestEntry
 /// <summary>Relative compression from starter current.</summary>
 public sealed record RelativeCompressionTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Relative;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
     /// <summary>The readings.</summary>
     [RecordField("The readings.")]
     public IReadOnlyList<RelativeReading>? Readings { get; init; }
@@ -122,6 +187,10 @@ public sealed record RelativeCompressionTest : TestEntry
 /// <summary>Combustion gas in the coolant, by test fluid.</summary>
 public sealed record CombustionGasTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.CombustionGas;
+
     /// <summary>What the fluid said.</summary>
     [RecordField("What the fluid said.")]
     public CombustionGasResult? Result { get; init; }
@@ -130,6 +199,14 @@ public sealed record CombustionGasTest : TestEntry
 /// <summary>The plugs, read as they came out.</summary>
 public sealed record PlugInspection : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Plugs;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IReadOnlyList<CylinderReading> CylinderReadings => Readings ?? [];
+
     /// <summary>The plugs.</summary>
     [RecordField("The plugs.")]
     public IReadOnlyList<PlugReading>? Readings { get; init; }
@@ -138,6 +215,10 @@ public sealed record PlugInspection : TestEntry
 /// <summary>Oil pressure with a mechanical gauge.</summary>
 public sealed record OilPressureTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.OilPressure;
+
     /// <summary>The unit of its pressures; absent means psi.</summary>
     [RecordField("The unit of its pressures; absent means psi.")]
     public PressureUnit? Unit { get; init; }
@@ -150,6 +231,10 @@ public sealed record OilPressureTest : TestEntry
 /// <summary>Valve clearances, measured cold.</summary>
 public sealed record ValveClearanceCheck : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.ValveClearance;
+
     /// <summary>The unit of length, mm unless said.</summary>
     [RecordField("The unit of length, mm unless said.")]
     public ClearanceUnit? Unit { get; init; }
@@ -166,6 +251,10 @@ public sealed record ValveClearanceCheck : TestEntry
 /// <summary>Manifold vacuum at idle.</summary>
 public sealed record ManifoldVacuumTest : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Vacuum;
+
     /// <summary>The unit; absent means kPa.</summary>
     [RecordField("The unit; absent means kPa.")]
     public PressureUnit? Unit { get; init; }
@@ -182,6 +271,10 @@ public sealed record ManifoldVacuumTest : TestEntry
 /// <summary>How the engine sounds on the starter.</summary>
 public sealed record CrankSoundCheck : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.CrankSound;
+
     /// <summary>What was heard.</summary>
     [RecordField("What was heard.")]
     public CrankSoundResult? Result { get; init; }
@@ -190,6 +283,10 @@ public sealed record CrankSoundCheck : TestEntry
 /// <summary>Oil use over a distance.</summary>
 public sealed record OilUseCheck : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.OilUse;
+
     /// <summary>Oil used, litres.</summary>
     [RecordField("Oil used, litres.", Min = 0, Max = 10000)]
     public double? Litres { get; init; }
@@ -202,6 +299,10 @@ public sealed record OilUseCheck : TestEntry
 /// <summary>What the fluids look like.</summary>
 public sealed record FluidsCheck : TestEntry
 {
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override TestKind Kind => TestKind.Fluids;
+
     /// <summary>What was found.</summary>
     [RecordField("What was found.")]
     public IReadOnlyList<FluidFinding>? Findings { get; init; }

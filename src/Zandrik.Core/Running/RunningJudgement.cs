@@ -160,7 +160,7 @@ public sealed record RunningJudgement
         var trapped = findings.Where(f => f.Breathing == Breathing.Trapped).Select(f => f.Cylinder).ToList();
         if (trapped.Count > 0)
         {
-            notes.Add(new ValidityNote("trapped-peak", Severity.Invalid, "The gauge still held the cranking peak: press the relief once it runs, and again, until two idle readings agree.", trapped));
+            notes.Add(new ValidityNote(ValidityCode.TrappedPeak, Severity.Invalid, "The gauge still held the cranking peak: press the relief once it runs, and again, until two idle readings agree.", trapped));
         }
         var engineWide = AllAlike(findings, engine.Cylinders);
         return new RunningJudgement { Headline = engineWide ?? HeadlineOf(findings), Cylinders = findings, Validity = notes };

@@ -112,19 +112,19 @@ public sealed class JobSafety
     public bool GasWithoutStart => Liquid.IsLocked || DoesNotStart || PlugsAreOut;
 
     /// <summary>Whether a test or check may be offered: as a next step, in a plan, behind a button.</summary>
-    /// <param name="kind">Its word in the open record, or of a small check.</param>
+    /// <param name="kind">Which.</param>
     /// <remarks>What is only not offered (an engine that does not start) can still be opened by hand; what is locked cannot be entered.</remarks>
-    public bool Offers(string kind) => AirOnAt is null && kind switch
+    public bool Offers(StepKind kind) => AirOnAt is null && kind switch
     {
-        "compression-running" or "manifold-vacuum" or "blow-by" => !Liquid.IsLocked && !DoesNotStart && !PlugsAreOut,
-        "relative-compression" => !Liquid.IsLocked && !DoesNotStart && !PlugsAreOut,
-        "crank-sound" => !Liquid.IsLocked && !PlugsAreOut,
-        "compression-wet" => wetForbidden is null,
+        StepKind.Running or StepKind.Vacuum or StepKind.BlowBy => !Liquid.IsLocked && !DoesNotStart && !PlugsAreOut,
+        StepKind.Relative => !Liquid.IsLocked && !DoesNotStart && !PlugsAreOut,
+        StepKind.CrankSound => !Liquid.IsLocked && !PlugsAreOut,
+        StepKind.Wet => wetForbidden is null,
         _ => true,
     };
 
     /// <summary>True where only the plugs keep a test from being offered: put back in, it can be done.</summary>
-    public bool WaitsForPlugs(string kind) => kind is "compression-running" && PlugsAreOut && AirOnAt is null && !Liquid.IsLocked && !DoesNotStart;
+    public bool WaitsForPlugs(StepKind kind) => kind is StepKind.Running && PlugsAreOut && AirOnAt is null && !Liquid.IsLocked && !DoesNotStart;
 
     // By what was ticked and read, whichever came last. A record that says nothing of its plugs is left alone.
     private static bool AreOut(TestRecord record, IReadOnlyList<SafetyEvent> events)

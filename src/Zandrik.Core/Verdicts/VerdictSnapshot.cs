@@ -17,9 +17,9 @@ namespace Zandrik.Core.Verdicts;
 public sealed record SchoolSays(string Name, string Value, string Limits, SpreadVerdict Verdict, bool Deciding);
 
 /// <summary>What was read at a cylinder, in words.</summary>
-/// <param name="Test">The test's word in the open record.</param>
+/// <param name="Test">The test.</param>
 /// <param name="Says">The figure with its unit, and what was heard.</param>
-public sealed record ReadingSays(string Test, string Says);
+public sealed record ReadingSays(StepKind Test, string Says);
 
 /// <summary>The cylinder as a verdict draws it.</summary>
 /// <param name="Cylinder">Its number.</param>
@@ -120,23 +120,23 @@ public sealed record VerdictSnapshot
         {
             if (relative?.GetValueOrDefault(c) is { } rel)
             {
-                yield return new("relative-compression", $"{Percent(rel.RelativePercent!.Value, "0.0")} of the best{(rel.StandardErrorPercent is { } e ? $", ± {Percent(e, "0.0")}" : "")}");
+                yield return new(StepKind.Relative, $"{Percent(rel.RelativePercent!.Value, "0.0")} of the best{(rel.StandardErrorPercent is { } e ? $", ± {Percent(e, "0.0")}" : "")}");
             }
             if (dry?.Cylinders[c - 1].Value is { } read)
             {
-                yield return new("compression-dry", Pressure(read));
+                yield return new(StepKind.Dry, Pressure(read));
             }
             if (leak?.Cylinders[c - 1] is { Percent: { } lost } at)
             {
-                yield return new("leak-down", $"{Percent(lost)} lost{(at.Air.Listened ? $", {at.Air.Says}" : "")}{(at.Counts ? "" : ", not used")}");
+                yield return new(StepKind.LeakDown, $"{Percent(lost)} lost{(at.Air.Listened ? $", {at.Air.Says}" : "")}{(at.Counts ? "" : ", not used")}");
             }
             if (wet?.Cylinders[c - 1].Wet is { } oiled)
             {
-                yield return new("compression-wet", Pressure(oiled));
+                yield return new(StepKind.Wet, Pressure(oiled));
             }
             if (running?.Cylinders[c - 1] is { } ran && (ran.Idle ?? ran.Snap) is not null)
             {
-                yield return new("compression-running", string.Join(", ", new[] { ran.Idle is { } i ? $"idle {Pressure(i)}" : null, ran.Snap is { } s ? $"snap {Pressure(s)}" : null }.OfType<string>()));
+                yield return new(StepKind.Running, string.Join(", ", new[] { ran.Idle is { } i ? $"idle {Pressure(i)}" : null, ran.Snap is { } s ? $"snap {Pressure(s)}" : null }.OfType<string>()));
             }
         }
         // With every reading held back (a unit in doubt) there is no level to draw; the figures still stand.

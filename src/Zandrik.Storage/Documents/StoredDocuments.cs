@@ -49,10 +49,42 @@ internal static class StoredDocuments
             };
     }
 
+    /// <summary>A document of any other kind, as it is stored.</summary>
+    /// <typeparam name="TDocument">The newest frozen type of its kind.</typeparam>
+    /// <typeparam name="T">What it is today.</typeparam>
+    public static string Write<TDocument, T>(T value)
+        where TDocument : IStoredDocument<TDocument, T> => JsonSerializer.Serialize(TDocument.Of(value), Json);
+
+    /// <summary>A stored document of any other kind.</summary>
+    /// <exception cref="InvalidDataException">It is of a schema, or has a word, that this version does not know.</exception>
+    public static T Read<TDocument, T>(string json)
+        where TDocument : IStoredDocument<TDocument, T>
+    {
+        using var document = JsonDocument.Parse(json);
+        var number = SchemaOf(document.RootElement);
+        return number == TDocument.Number ? document.RootElement.Deserialize<TDocument>(Json)!.ToValue() : throw Unknown("part of the shop's data", number);
+    }
+
     private static int SchemaOf(JsonElement root) => root.TryGetProperty("schema", out var number) ? number.GetInt32() : 1;
 
     private static InvalidDataException Unknown(string what, int number) =>
         new($"This {what} was stored by a newer Zandrik (schema {number}). Start that version again, or one after it.");
+}
+
+/// <summary>A frozen type of a schema number.</summary>
+/// <typeparam name="TSelf">The type.</typeparam>
+/// <typeparam name="T">What it is today.</typeparam>
+internal interface IStoredDocument<TSelf, T>
+    where TSelf : IStoredDocument<TSelf, T>
+{
+    /// <summary>Its number.</summary>
+    public static abstract int Number { get; }
+
+    /// <summary>The document of what it is today.</summary>
+    public static abstract TSelf Of(T value);
+
+    /// <summary>What it is today.</summary>
+    public T ToValue();
 }
 
 /// <summary>Words of stored documents.</summary>

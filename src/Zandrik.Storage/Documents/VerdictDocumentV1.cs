@@ -61,6 +61,13 @@ internal sealed record VerdictDocumentV1
 
     internal sealed record ValidityV1(string Code, string Severity, string Says, IReadOnlyList<int> Cylinders);
 
+    // What was signed once keeps its word.
+    private const string LiquidWord = "liquid-out";
+
+    private static string WordOf(StepKind kind) => kind == StepKind.Liquid ? LiquidWord : RecordWords.Of(kind);
+
+    private static StepKind KindOf(string word) => word == LiquidWord ? StepKind.Liquid : StoredWords.Read<StepKind>(word);
+
     internal sealed record NextV1(string Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why);
 
     internal sealed record ActionV1(string Action, string Says, IReadOnlyList<string> Checks);
@@ -74,11 +81,11 @@ internal sealed record VerdictDocumentV1
         Suspects = [.. s.Suspects.Select(x => new SuspectV1(RecordWords.Of(x.Fault), x.Probability, Bank: x.Bank))],
         Cylinders = [.. s.Cylinders.Select(c => new CylinderV1(c.Cylinder, RecordWords.Of(c.State), c.Says,
             [.. c.Suspects.Select(x => new SuspectV1(RecordWords.Of(x.Fault), x.Probability, x.With, Evidence: [.. x.Evidence.Select(e => new LineV1(e.Finding, e.Says, e.WeightDb, e.Test))]))], [.. c.AlsoLikely.Select(RecordWords.Of)]))],
-        Shown = [.. s.Shown.Select(c => new ShownV1(c.Cylinder, [.. c.Readings.Select(r => new ReadingV1(r.Test, r.Says))], c.Level, c.Figure))],
+        Shown = [.. s.Shown.Select(c => new ShownV1(c.Cylinder, [.. c.Readings.Select(r => new ReadingV1(RecordWords.Of(r.Test), r.Says))], c.Level, c.Figure))],
         ShownIn = s.ShownIn,
         Schools = [.. s.Schools.Select(x => new SchoolV1(x.Name, x.Value, x.Limits, RecordWords.Of(x.Verdict), x.Deciding))],
-        Validity = [.. s.Validity.Select(v => new ValidityV1(v.Code, RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
-        Next = [.. s.Next.Select(n => new NextV1(n.Kind, n.Cylinders, n.Minutes, n.GainBits, n.Why))],
+        Validity = [.. s.Validity.Select(v => new ValidityV1(RecordWords.Of(v.Code), RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
+        Next = [.. s.Next.Select(n => new NextV1(WordOf(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
         Actions = [.. s.Actions.Select(a => new ActionV1(RecordWords.Of(a.Action), a.Says, a.Checks))],
         Cautions = s.Cautions,
         Owner = s.Owner,
@@ -94,11 +101,11 @@ internal sealed record VerdictDocumentV1
         Cylinders = [.. Cylinders.Select(c => new CylinderDiagnosis(c.Cylinder, StoredWords.Read<CylinderState>(c.State), c.Says,
             [.. c.Suspects.Select(x => new CylinderSuspect(StoredWords.Read<Fault>(x.Fault), x.Probability, x.With) { Evidence = [.. (x.Evidence ?? []).Select(e => new EvidenceLine(e.Finding, e.Says, e.WeightDb, e.Test))] })],
             [.. c.AlsoLikely.Select(StoredWords.Read<Fault>)]))],
-        Shown = [.. Shown.Select(c => new CylinderShown(c.Cylinder, [.. c.Readings.Select(r => new ReadingSays(r.Test, r.Says))], c.Level, c.Figure))],
+        Shown = [.. Shown.Select(c => new CylinderShown(c.Cylinder, [.. c.Readings.Select(r => new ReadingSays(StoredWords.Read<StepKind>(r.Test), r.Says))], c.Level, c.Figure))],
         ShownIn = ShownIn,
         Schools = [.. Schools.Select(x => new SchoolSays(x.Name, x.Value, x.Limits, StoredWords.Read<SpreadVerdict>(x.Verdict), x.Deciding))],
-        Validity = [.. Validity.Select(v => new ValidityNote(v.Code, StoredWords.Read<Severity>(v.Severity), v.Says, v.Cylinders))],
-        Next = [.. Next.Select(n => new NextTest(n.Kind, n.Cylinders, n.Minutes, n.GainBits, n.Why))],
+        Validity = [.. Validity.Select(v => new ValidityNote(StoredWords.Read<ValidityCode>(v.Code), StoredWords.Read<Severity>(v.Severity), v.Says, v.Cylinders))],
+        Next = [.. Next.Select(n => new NextTest(KindOf(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
         Actions = [.. Actions.Select(a => new ActionAdvice(StoredWords.Read<RepairAction>(a.Action), a.Says, a.Checks))],
         Cautions = Cautions,
         Owner = Owner,

@@ -58,8 +58,8 @@ public sealed record DiagnosisReply(
                 With = s.With, Evidence = [.. s.Evidence.Select(e => new DiagnosisReplyEvidence(e.Finding, e.Says, e.WeightDb) { Test = e.Test })],
             })],
             [.. c.AlsoLikely.Select(RecordWords.Of)]))],
-        [.. said.Validity.Select(v => new DiagnosisReplyValidity(v.Code, RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
-        [.. next.Select(t => new DiagnosisReplyNext(t.Kind, t.Cylinders, t.Minutes, t.GainBits, t.Why))],
+        [.. said.Validity.Select(v => new DiagnosisReplyValidity(RecordWords.Of(v.Code), RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
+        [.. next.Select(t => new DiagnosisReplyNext(RecordWords.Of(t.Kind), t.Cylinders, t.Minutes, t.GainBits, t.Why))],
         [.. said.Actions.Select(a => new DiagnosisReplyAction(RecordWords.Of(a.Action), a.Says, a.Checks))]);
 
     private static DiagnosisReplySpread SpreadOf(SpreadFinding s, PressureUnit unit)

@@ -25,6 +25,9 @@ public sealed class IntakeForm
     public int? Sheet { get; set; }
 
     public string? EngineName { get; set; }
+
+    /// <summary>Serial number or the shop's tag of this one engine.</summary>
+    public string? Serial { get; set; }
     public string? Fuel { get; set; }
     public string? Throttle { get; set; }
     public string? Cylinders { get; set; }
@@ -59,6 +62,7 @@ public sealed class IntakeForm
             Odometer = Text(record.Vehicle?.Odometer?.Value),
             OdometerUnit = record.Vehicle?.Odometer is { } o ? RecordWords.Of(o.Unit) : "km",
             EngineName = engine.Name,
+            Serial = engine.Serial,
             Fuel = engine.Fuel is { } fuel ? RecordWords.Of(fuel) : null,
             Throttle = engine.Throttle is { } throttle ? RecordWords.Of(throttle) : null,
             Cylinders = Text(engine.Cylinders),
@@ -166,6 +170,7 @@ public sealed class IntakeForm
         var engine = old with
         {
             Name = Trimmed(EngineName),
+            Serial = Trimmed(Serial),
             Fuel = Word<Fuel>(Fuel, "/engine/fuel"),
             Throttle = Word<ThrottleControl>(Throttle, "/engine/throttle"),
             Cylinders = cylinders,
@@ -180,7 +185,7 @@ public sealed class IntakeForm
                 Number(Minimum, "/engine/spec/minimum", "the pressure"),
                 Number(MaxDifference, "/engine/spec/maxDifference", "the pressure")),
         };
-        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Complaint, "/complaint"), (RuledOut, "/ruledOut"), (string.Concat(Ruled.Select(r => r.How)), "/ruledOut") })
+        foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Serial, "/engine/serial"), (Complaint, "/complaint"), (RuledOut, "/ruledOut"), (string.Concat(Ruled.Select(r => r.How)), "/ruledOut") })
         {
             if (text?.Length > 4000 || text?.Contains('\0', StringComparison.Ordinal) == true)
             {

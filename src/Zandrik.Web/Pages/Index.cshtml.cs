@@ -61,7 +61,7 @@ public sealed record Bay(Workspace Workspace)
     private DryCompressionTest Test => StepProgress.BeingDone(Job.Record) ?? new DryCompressionTest { Unit = Job.Unit };
 
     /// <summary>How far the dry test is.</summary>
-    public StepProgress Dry => Assessment.StepOf(TestKinds.Dry);
+    public StepProgress Dry => Assessment.StepOf(StepKind.Dry);
 
     /// <summary>Its cylinders: figures of the dry test, states of everything together.</summary>
     public ColumnsPicture Picture => DryPicture.Of(Job.Record.Engine, Test, Assessment.Tests.Of(Test), Job.Unit, states: Assessment.States);

@@ -15,7 +15,7 @@ public sealed class SearchModel(Visitor visitor, SearchStore finding) : PageMode
 
     public ShopPerson Who => visitor.Person;
 
-    public Found Found { get; private set; } = new([], [], []);
+    public Found Found { get; private set; } = new([], [], [], []);
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {

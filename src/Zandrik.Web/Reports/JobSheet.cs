@@ -137,7 +137,7 @@ public sealed record JobSheet
             yield return new SheetPart("Plugs", "", "", ["Cylinder", "Looked like", "Smelt of", "Plug"],
                 [.. plugs.Select(p => (IReadOnlyList<string>)[$"{p.Cylinder}", string.Join(", ", (p.Signs ?? []).Select(s => PlugSignMeaning.Of(s).Name)), p.Smell ?? "", p.Keep switch { true => "keep", false => "replace", _ => "" }])], []);
         }
-        var checks = tests.Select(t => (Check: SupportingCheck.Of(SupportingCheck.KindOf(t)), Test: t)).Where(t => t.Check is not null)
+        var checks = tests.Select(t => (Check: SupportingCheck.KindOf(t) is { } kind ? SupportingCheck.Of(kind) : null, Test: t)).Where(t => t.Check is not null)
             .Select(t => (t.Check!.Name, Says: CheckFinding.Of(t.Test, RuledOutList.Engine(job.Record))?.Says, t.Test)).Where(t => t.Says is not null && t.Test is not (OilPressureTest { Readings.Count: > 0 } or ValveClearanceCheck { Readings.Count: > 0 })).ToList();
         foreach (var oil in tests.OfType<OilPressureTest>().Where(t => t.Readings is { Count: > 0 }))
         {

@@ -48,7 +48,7 @@ public sealed class JobAssessmentTests
         after.Tests.LeakDown!.Cylinders[2].Percent.ShouldBe(85);
         after.Tests.Relative.ShouldBeSameAs(after.Record.Tests!.OfType<RelativeCompressionTest>().First());
         // What is being done is the empty one all the same: there the next figure goes.
-        after.StepOf(TestKinds.Dry).ShouldBe(new StepProgress(TestKinds.Dry, 0, 4, false));
+        after.StepOf(StepKind.Dry).ShouldBe(new StepProgress(StepKind.Dry, 0, 4, false));
     }
 
     [Fact]
@@ -65,12 +65,12 @@ public sealed class JobAssessmentTests
         var record = Whiteboard.Job("dry 190 188 131 191");
         JobAssessment With(TestRecord of, params SafetyEvent[] events) => JobAssessment.Of(of, progress: new JobProgress { Events = events });
         var air = With(record, Did(JobSafety.CrankList, CrankGuard.Turned, "3"), Did(JobSafety.CrankList, CrankGuard.Air, minutes: 1));
-        air.Next.ShouldHaveSingleItem().ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(NextStep.AirOff), n => n.Cylinder.ShouldBe(3), n => n.IsSafety.ShouldBeTrue());
+        air.Next.ShouldHaveSingleItem().ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.AirOff), n => n.Cylinder.ShouldBe(3), n => n.IsSafety.ShouldBeTrue());
         var wet = With(record with { Observations = [Observation.CoolantInCylinder] });
-        wet.Next[0].Kind.ShouldBe(NextStep.LiquidOut);
+        wet.Next[0].Kind.ShouldBe(StepKind.Liquid);
         wet.Next[0].Why.ShouldContain("does not compress");
         wet.Next.Skip(1).ShouldAllBe(n => !n.IsSafety);
-        JobAssessment.Of(wet.Record, progress: new JobProgress { Events = [], IsClosed = true }).Next.ShouldAllBe(n => n.Kind != NextStep.LiquidOut, "a closed job takes nothing");
+        JobAssessment.Of(wet.Record, progress: new JobProgress { Events = [], IsClosed = true }).Next.ShouldAllBe(n => n.Kind != StepKind.Liquid, "a closed job takes nothing");
     }
 
     [Fact]
@@ -78,14 +78,14 @@ public sealed class JobAssessmentTests
     {
         var record = Whiteboard.Job("dry 190 188 131");
         var job = JobAssessment.Of(record, progress: new JobProgress { Events = [] });
-        job.Next[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(TestKinds.Dry), n => n.Cylinders.ShouldBe([4]), n => n.Minutes.ShouldBe(StepMinutes.DryAgain(1)));
-        job.Next.Skip(1).ShouldAllBe(n => n.Kind != TestKinds.Dry);
+        job.Next[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.Dry), n => n.Cylinders.ShouldBe([4]), n => n.Minutes.ShouldBe(StepMinutes.DryAgain(1)));
+        job.Next.Skip(1).ShouldAllBe(n => n.Kind != StepKind.Dry);
         // Alone it has nobody at the engine; with another test read since, somebody went on; where oil was left nothing is read dry.
         JobAssessment.Of(record).Next.Select(n => n.Kind).ShouldBe(job.Diagnosis.Next.Select(n => n.Kind));
         var wentOn = JobAssessment.Of(Whiteboard.Job("dry 190 188 131; leak 3 20 nowhere"), progress: new JobProgress { Events = [] });
         wentOn.Next.Select(n => n.Kind).ShouldBe(wentOn.Diagnosis.Next.Select(n => n.Kind));
-        JobAssessment.Of(record, progress: new JobProgress { Events = [Did(JobSafety.OilList, WetGuard.Oiled, "4")] }).Next.ShouldAllBe(n => n.Kind != TestKinds.Dry || !n.Cylinders.Contains(4));
-        JobAssessment.Of(Whiteboard.Job("dry 190 188 131 191"), progress: new JobProgress { Events = [] }).Next.ShouldAllBe(n => n.Kind != TestKinds.Dry || n.Cylinders.Count == 1);
+        JobAssessment.Of(record, progress: new JobProgress { Events = [Did(JobSafety.OilList, WetGuard.Oiled, "4")] }).Next.ShouldAllBe(n => n.Kind != StepKind.Dry || !n.Cylinders.Contains(4));
+        JobAssessment.Of(Whiteboard.Job("dry 190 188 131 191"), progress: new JobProgress { Events = [] }).Next.ShouldAllBe(n => n.Kind != StepKind.Dry || n.Cylinders.Count == 1);
     }
 
     [Theory]
@@ -97,8 +97,8 @@ public sealed class JobAssessmentTests
         // With the plugs read and the low reading repeated, oil is what tells next where the shop has it first.
         var record = Whiteboard.Job("dry 190 188 131 191; repeat 3 131; plug 3 normal");
         var job = JobAssessment.Of(record, new JobPolicy(new ShopSettings { Wet = school }), new JobProgress { Events = [] });
-        job.Next.Any(n => n.Kind == TestKinds.Wet).ShouldBe(offered);
-        (job.Plan.Any(p => p.Kind == TestKinds.Wet)).ShouldBe(school != WetSchool.Never);
+        job.Next.Any(n => n.Kind == StepKind.Wet).ShouldBe(offered);
+        (job.Plan.Any(p => p.Kind == StepKind.Wet)).ShouldBe(school != WetSchool.Never);
     }
 
     [Fact]
@@ -114,12 +114,12 @@ public sealed class JobAssessmentTests
     public void Minutes_are_one_table()
     {
         var job = JobAssessment.Of(Whiteboard.Job("dry 190 188 131 191; repeat 3 131"), progress: new JobProgress { Events = [] });
-        var leak = job.Next.First(n => n.Kind == TestKinds.LeakDown);
+        var leak = job.Next.First(n => n.Kind == StepKind.LeakDown);
         leak.Minutes.ShouldBe(StepMinutes.LeakDown(leak.Cylinders.Count));
-        job.Plan.Single(p => p.Kind == TestKinds.LeakDown).Minutes.ShouldBe(StepMinutes.LeakDown(1));
+        job.Plan.Single(p => p.Kind == StepKind.LeakDown).Minutes.ShouldBe(StepMinutes.LeakDown(1));
         var fresh = JobAssessment.Of(Whiteboard.Job("seen misfire"));
-        fresh.Plan.Single(p => p.Kind == TestKinds.Relative).Minutes.ShouldBe((int)fresh.Next.Single(n => n.Kind == TestKinds.Relative).Minutes);
-        fresh.Plan.Single(p => p.Kind == TestKinds.Dry).Minutes.ShouldBe(StepMinutes.Dry(4));
+        fresh.Plan.Single(p => p.Kind == StepKind.Relative).Minutes.ShouldBe((int)fresh.Next.Single(n => n.Kind == StepKind.Relative).Minutes);
+        fresh.Plan.Single(p => p.Kind == StepKind.Dry).Minutes.ShouldBe(StepMinutes.Dry(4));
         (fresh.MinutesLeft.Sure, fresh.MinutesLeft.IfNeeded).ShouldBe(TestPlan.Minutes(fresh.Plan));
         job.MinutesLeft.Sure.ShouldBeLessThan(TestPlan.Minutes(job.Plan).Sure, "what is read dry is not left");
     }
@@ -148,14 +148,14 @@ public sealed class JobAssessmentTests
         {
             Events = [Did(JobSafety.PrepareList, "plugs", minutes: 0), Did(JobSafety.PrepareList, "throttle", minutes: 4), Did(JobSafety.LeakList, "oil-cap", minutes: 10), Did(JobSafety.OilList, "oiled", "3", 16)],
         });
-        job.StepOf(StepProgress.Prepare).Done.ShouldBe(2);
-        job.StepOf(StepProgress.Prepare).IsOver.ShouldBeFalse();
-        job.StepOf(TestKinds.Dry).ShouldBe(new StepProgress(TestKinds.Dry, 4, 4, true));
-        job.StepOf(TestKinds.LeakDown).ShouldBe(new StepProgress(TestKinds.LeakDown, 1, 4, true), "only the low one was asked about");
-        job.StepOf(TestKinds.Fluids).ShouldBe(new StepProgress(TestKinds.Fluids, 0, 0, false));
-        job.Spent[StepProgress.Prepare].ShouldBe(TimeSpan.FromMinutes(4));
-        job.Spent[TestKinds.LeakDown].ShouldBe(TimeSpan.FromMinutes(6));
-        job.Spent[TestKinds.Wet].ShouldBe(TimeSpan.FromMinutes(6));
+        job.StepOf(StepKind.Prepare).Done.ShouldBe(2);
+        job.StepOf(StepKind.Prepare).IsOver.ShouldBeFalse();
+        job.StepOf(StepKind.Dry).ShouldBe(new StepProgress(StepKind.Dry, 4, 4, true));
+        job.StepOf(StepKind.LeakDown).ShouldBe(new StepProgress(StepKind.LeakDown, 1, 4, true), "only the low one was asked about");
+        job.StepOf(StepKind.Fluids).ShouldBe(new StepProgress(StepKind.Fluids, 0, 0, false));
+        job.Spent[StepKind.Prepare].ShouldBe(TimeSpan.FromMinutes(4));
+        job.Spent[StepKind.LeakDown].ShouldBe(TimeSpan.FromMinutes(6));
+        job.Spent[StepKind.Wet].ShouldBe(TimeSpan.FromMinutes(6));
         job.Refit.ShouldNotBeEmpty();
     }
 }

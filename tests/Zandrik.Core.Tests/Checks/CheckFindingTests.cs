@@ -14,17 +14,17 @@ public sealed class CheckFindingTests
     {
         SupportingCheck.All.Select(c => c.Kind).Distinct().Count().ShouldBe(SupportingCheck.All.Count);
         SupportingCheck.All.ShouldAllBe(c => c.SafeOrder.Count > 0 && c.MadeFalseBy.Count > 0 && SupportingCheck.Of(c.Kind) == c);
-        SupportingCheck.Of("combustion-gas")!.SafeOrder[0].ShouldContain("cold");
-        SupportingCheck.Of("steam").ShouldBeNull();
+        SupportingCheck.Of(StepKind.CombustionGas)!.SafeOrder[0].ShouldContain("cold");
+        SupportingCheck.Of(StepKind.Dry).ShouldBeNull();
     }
 
     [Fact]
     public void A_test_of_the_record_belongs_to_one_check_and_a_compression_test_to_none()
     {
-        SupportingCheck.KindOf(new FluidsCheck { Findings = [FluidFinding.Clean] }).ShouldBe("fluids");
-        SupportingCheck.KindOf(new FluidsCheck { BlowBy = BlowBy.Much, Findings = [FluidFinding.BlowBy] }).ShouldBe("blow-by");
-        SupportingCheck.KindOf(new FluidsCheck { CoolantInIntake = false }).ShouldBe("coolant-in-intake");
-        SupportingCheck.KindOf(new OilUseCheck()).ShouldBe("oil-use");
+        SupportingCheck.KindOf(new FluidsCheck { Findings = [FluidFinding.Clean] }).ShouldBe(StepKind.Fluids);
+        SupportingCheck.KindOf(new FluidsCheck { BlowBy = BlowBy.Much, Findings = [FluidFinding.BlowBy] }).ShouldBe(StepKind.BlowBy);
+        SupportingCheck.KindOf(new FluidsCheck { CoolantInIntake = false }).ShouldBe(StepKind.CoolantInIntake);
+        SupportingCheck.KindOf(new OilUseCheck()).ShouldBe(StepKind.OilUse);
         SupportingCheck.KindOf(new LeakDownTest()).ShouldBeNull();
         SupportingCheck.KindOf(new PlugInspection()).ShouldBeNull();
     }

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
@@ -25,7 +26,7 @@ public sealed class OilHistoryTests
         var judged = LatestDryTest.Judged(job)!;
         judged.Cylinders[2].IsOverOil.ShouldBeTrue();
         judged.Cylinders[2].State.ShouldBe(CylinderState.Untested);
-        judged.Validity.Single(v => v.Code == "oil-before-dry").Cylinders.ShouldBe([3]);
+        judged.Validity.Single(v => v.Code == ValidityCode.OilBeforeDry).Cylinders.ShouldBe([3]);
         judged.Cylinders[0].State.ShouldBe(CylinderState.Sound);
         // Only that cylinder was read again: the test before it stays the baseline.
         var only = Job(Dry(190, 188, 131, 191), WetThree, new DryCompressionTest { Unit = PressureUnit.Psi, Readings = [new CompressionReading { Cylinder = 3, Value = 176 }] });

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
@@ -41,7 +42,7 @@ public sealed class ReadingDetailsTests
         var test = Dry(205, 203, 204, 206);
         DryCompressionTest Timed(params double[] seconds) => test with { Readings = [.. test.Readings!.Select((r, i) => r with { Seconds = seconds[i] })] };
         Judge(Inline(4, 205, 150), Timed(5, 5, 3, 5)).Validity.Single().ShouldSatisfyAllConditions(
-            n => n.Code.ShouldBe("pulses-unequal"), n => n.Cylinders.ShouldBe([3]));
+            n => n.Code.ShouldBe(ValidityCode.PulsesUnequal), n => n.Cylinders.ShouldBe([3]));
         Judge(Inline(4, 205, 150), Timed(5, 4.5, 4, 5)).Codes().ShouldBeEmpty("within a fifth");
     }
 

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using static Zandrik.Core.Tests.Cases;
@@ -61,7 +62,7 @@ public sealed class WetTests
         var wrong = Judge([205, 204, 140, 206], [null, null, 114, null]);
         wrong.Cylinders[2].IsImplausible.ShouldBeTrue();
         wrong.Cylinders[2].Gain.ShouldBeNull();
-        wrong.Validity.ShouldContain(n => n.Code == "implausible-reading" && n.Cylinders.Contains(3));
+        wrong.Validity.ShouldContain(n => n.Code == ValidityCode.ImplausibleReading && n.Cylinders.Contains(3));
         // A dead cylinder: a share of nothing says nothing.
         var dead = Judge([205, 204, 0, 206], [null, null, 60, null]).Cylinders[2];
         dead.Gain.ShouldBeNull();
@@ -86,7 +87,7 @@ public sealed class WetTests
     [Fact]
     public void Another_gauge_and_a_flat_engine_weaken_it()
     {
-        Judge([205, 204, 140, 206], [null, null, 171, null], wetTester: "H").Validity.ShouldContain(n => n.Code == "mixed-testers");
+        Judge([205, 204, 140, 206], [null, null, 171, null], wetTester: "H").Validity.ShouldContain(n => n.Code == ValidityCode.MixedTesters);
         Judge([205, 204, 140, 206], [null, null, 171, null], Four with { Layout = CylinderArrangement.Flat, Banks = [[1, 3], [2, 4]] }).Headline.ShouldContain("as far as oil reaches");
         WetRules.IsWeak(Four with { InclinationDeg = 45 }).ShouldBeTrue();
         WetRules.IsWeak(Four with { InclinationDeg = 30 }).ShouldBeFalse();

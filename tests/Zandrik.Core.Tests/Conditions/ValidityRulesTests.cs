@@ -27,7 +27,7 @@ public sealed class ValidityRulesTests
     {
         var judged = Judge(Engine, Dry(conditions, 145, 144, 146, 143));
         judged.Validity.Single().ShouldSatisfyAllConditions(
-            n => n.Code.ShouldBe(code), n => n.Severity.ShouldBe(severity), n => n.Cylinders.ShouldBeEmpty("it concerns all of them"));
+            n => RecordWords.Of(n.Code).ShouldBe(code), n => n.Severity.ShouldBe(severity), n => n.Cylinders.ShouldBeEmpty("it concerns all of them"));
         // It is there before the first reading too, while it can still be put right.
         Judge(Engine, Dry(conditions)).Codes().ShouldContain(code);
     }
@@ -57,7 +57,7 @@ public sealed class ValidityRulesTests
     public void Missing_cylinders_and_figures_are_noted()
     {
         var judged = Judge(Inline(4), Dry(205, 203));
-        judged.Validity.Single(n => n.Code == "cylinders-missing").Cylinders.ShouldBe([3, 4]);
+        judged.Validity.Single(n => n.Code == ValidityCode.CylindersMissing).Cylinders.ShouldBe([3, 4]);
         judged.Codes().ShouldContain("spec-missing");
     }
 
@@ -70,7 +70,7 @@ public sealed class ValidityRulesTests
             return test with { Readings = [.. test.Readings!.Select((r, i) => r with { Pulses = pulses[i] })] };
         }
         Judge(Engine, Counted(7, 7, 5, 7)).Validity.Single().ShouldSatisfyAllConditions(
-            n => n.Code.ShouldBe("pulses-unequal"), n => n.Cylinders.ShouldBe([3]));
+            n => n.Code.ShouldBe(ValidityCode.PulsesUnequal), n => n.Cylinders.ShouldBe([3]));
         Judge(Engine, Counted(3, 3, 3, 3)).Codes().ShouldBe(["pulses-few"]);
         Judge(Engine with { Fuel = Fuel.Diesel }, Counted(4, 4, 4, 4)).Codes().ShouldContain("pulses-few");
     }
@@ -85,7 +85,7 @@ public sealed class ValidityRulesTests
         }
         Judge(Engine, Repeated(186)).Codes().ShouldBeEmpty("exactly 7 %");
         Judge(Engine, Repeated(185)).Validity.Single().ShouldSatisfyAllConditions(
-            n => n.Code.ShouldBe("does-not-repeat"), n => n.Cylinders.ShouldBe([2]));
+            n => n.Code.ShouldBe(ValidityCode.DoesNotRepeat), n => n.Cylinders.ShouldBe([2]));
     }
 
     [Fact]
@@ -103,7 +103,7 @@ public sealed class ValidityRulesTests
         fall = fall with { Readings = [.. fall.Readings!.Zip([2, 3, 1, 4], (r, order) => r with { Order = order })] };
         Judge(Engine, fall).Codes().ShouldContain("falls-with-order");
         Judge(Engine, Dry(Proper with { Battery = BatteryState.Good }, 205, 203, 204, 160)).Codes().ShouldNotContain("falls-with-order");
-        Judge(Engine, Dry(204, 194, 184, 174)).Validity.Single(n => n.Code == "falls-with-order").Severity.ShouldBe(Severity.Note, "on a charger");
+        Judge(Engine, Dry(204, 194, 184, 174)).Validity.Single(n => n.Code == ValidityCode.FallsWithOrder).Severity.ShouldBe(Severity.Note, "on a charger");
     }
 
     [Fact]
@@ -139,7 +139,7 @@ public sealed class ValidityRulesTests
     public void More_than_any_engine_pumps_is_not_used()
     {
         var judged = Judge(Engine, Dry(205, 203, 430, 206));
-        judged.Validity.Single(n => n.Code == "implausible-reading").ShouldSatisfyAllConditions(
+        judged.Validity.Single(n => n.Code == ValidityCode.ImplausibleReading).ShouldSatisfyAllConditions(
             n => n.Severity.ShouldBe(Severity.Invalid), n => n.Cylinders.ShouldBe([3]));
         judged.Cylinders[2].State.ShouldBe(CylinderState.Untested);
         judged.Cylinders[0].State.ShouldBe(CylinderState.Sound);

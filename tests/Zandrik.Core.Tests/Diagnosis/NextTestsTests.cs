@@ -1,3 +1,4 @@
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
@@ -9,7 +10,7 @@ public sealed class NextTestsTests
 {
     private static IReadOnlyList<NextTest> Next(string job) => EngineDiagnosis.Of(Whiteboard.Job(job), ledger: false).Next;
 
-    private static bool Offers(string job, string kind) => Next(job).Any(n => n.Kind == kind);
+    private static bool Offers(string job, StepKind kind) => Next(job).Any(n => n.Kind == kind);
 
     [Fact]
     public void Three_at_most_one_of_a_kind_each_with_minutes_and_a_reason()
@@ -26,10 +27,10 @@ public sealed class NextTestsTests
     [Fact]
     public void Leak_down_comes_before_wet_on_a_cylinder_and_wet_only_where_it_is_allowed()
     {
-        Offers("petrol 4; dry 190 188 160 191", "compression-wet").ShouldBeFalse();
-        Offers("petrol 4; dry 190 188 160 191; repeat 3 160; leak 3 60", "compression-wet").ShouldBeTrue();
-        Offers("diesel 4; dry 420 418 340 421; repeat 3 340; leak 3 60", "compression-wet").ShouldBeFalse("no leave for oil on this diesel");
-        Offers("diesel 4; wetallowed; dry 420 418 340 421; repeat 3 340; leak 3 60", "compression-wet").ShouldBeTrue();
+        Offers("petrol 4; dry 190 188 160 191", StepKind.Wet).ShouldBeFalse();
+        Offers("petrol 4; dry 190 188 160 191; repeat 3 160; leak 3 60", StepKind.Wet).ShouldBeTrue();
+        Offers("diesel 4; dry 420 418 340 421; repeat 3 340; leak 3 60", StepKind.Wet).ShouldBeFalse("no leave for oil on this diesel");
+        Offers("diesel 4; wetallowed; dry 420 418 340 421; repeat 3 340; leak 3 60", StepKind.Wet).ShouldBeTrue();
     }
 
     [Theory]
@@ -37,25 +38,25 @@ public sealed class NextTestsTests
     [InlineData("petrol 4; dry 190 188 189 191; seen misfire coolant-in-cylinder")]
     [InlineData("petrol 4; dry 190 188 189 191; seen misfire; plug 2 coolant-wet")]
     [InlineData("petrol 4; dry 190 188 189 191; seen misfire coolant-loss coolant-bubbles; gas positive")]
-    public void Nothing_is_run_where_it_must_not_be(string job) => Offers(job, "compression-running").ShouldBeFalse();
+    public void Nothing_is_run_where_it_must_not_be(string job) => Offers(job, StepKind.Running).ShouldBeFalse();
 
     [Fact]
     public void A_slip_is_put_right_before_anything_else() =>
-        Next("petrol 4; with throttle-closed; dry 170 168 120 169")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe("compression-dry"), n => n.Cylinders.Count.ShouldBe(4), n => n.Why.ShouldContain("slip"));
+        Next("petrol 4; with throttle-closed; dry 170 168 120 169")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.Dry), n => n.Cylinders.Count.ShouldBe(4), n => n.Why.ShouldContain("slip"));
 
     [Fact]
     public void An_invalid_leak_down_is_read_again_first_and_its_setup_costs_nothing()
     {
         var first = Next("petrol 4; dry 190 188 189 191; leak 3 85 intake 3")[0];
-        (first.Kind, first.Cylinders[0], first.Minutes).ShouldBe(("leak-down", 3, 8));
-        var begun = Next("petrol 4; dry 190 150 131 191; repeat 2 150; repeat 3 131; leak 3 85 exhaust 3").First(n => n.Kind == "leak-down");
+        (first.Kind, first.Cylinders[0], first.Minutes).ShouldBe((StepKind.LeakDown, 3, 8));
+        var begun = Next("petrol 4; dry 190 150 131 191; repeat 2 150; repeat 3 131; leak 3 85 exhaust 3").First(n => n.Kind == StepKind.LeakDown);
         begun.Minutes.ShouldBe(6, "the tester is on the bench already");
     }
 
     [Fact]
     public void More_is_to_be_learnt_where_less_is_known()
     {
-        double Bits(string job) => Next(job).Where(n => n.Kind == "leak-down").Select(n => n.GainBits).DefaultIfEmpty(0).Max();
+        double Bits(string job) => Next(job).Where(n => n.Kind == StepKind.LeakDown).Select(n => n.GainBits).DefaultIfEmpty(0).Max();
         Bits("petrol 4; dry 190 188 131 191; repeat 3 131").ShouldBeGreaterThan(Bits("petrol 4; dry 190 188 131 191; repeat 3 131; wet 3 160; plug 3 oil-wet; seen blow-by"));
     }
 
@@ -80,16 +81,16 @@ public sealed class NextTestsTests
         var said = EngineDiagnosis.Of(new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol }, Tests = [new LeakDownTest { Readings = [Lost(85), Lost(33), Lost(86)] }] }, ledger: false);
         said.State.ShouldBe(EngineState.Inconclusive);
         var next = said.Next[0];
-        next.Kind.ShouldBe("leak-down");
+        next.Kind.ShouldBe(StepKind.LeakDown);
         next.Cylinders.ShouldBe([2]);
         next.Why.ShouldContain("before anything is opened");
-        said.Validity.ShouldNotContain(v => v.Code == "leak-down-off-tdc", "nothing else was read that says it seals");
+        said.Validity.ShouldNotContain(v => v.Code == ValidityCode.LeakDownOffTdc, "nothing else was read that says it seals");
         said.Actions.ShouldNotContain(a => a.Action == RepairAction.HeadOff || a.Action == RepairAction.AdjustValves);
     }
 
     [Fact]
     public void Where_a_gasket_explains_it_the_others_need_not_be_run() =>
-        EngineDiagnosis.Of(Whiteboard.Job("seen misfire rough-idle; dry 205 163 160 208; nominal 205; leak 1 8 crankcase 1; leak 2 68 plughole3 3; leak 3 70 plughole2 3"), ledger: false).Next.ShouldAllBe(t => t.Kind != "compression-running");
+        EngineDiagnosis.Of(Whiteboard.Job("seen misfire rough-idle; dry 205 163 160 208; nominal 205; leak 1 8 crankcase 1; leak 2 68 plughole3 3; leak 3 70 plughole2 3"), ledger: false).Next.ShouldAllBe(t => t.Kind != StepKind.Running);
 
     [Theory]
     [InlineData("petrol 4; rel 100 99 55 100")]
@@ -102,6 +103,6 @@ public sealed class NextTestsTests
         // Written out for cylinder 3, which has a dry reading or none, and a share of the starter's current.
         double[] likely = [.. outcomes.Nodes.Select(n => n.Weight * read[read.Dry(2, level)][n.Node] * read[read.Relative(2)][n.Node])];
         var told = outcomes.Bits(PossibleTest.LeakDown, 1, LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(null)), likely, Inference.Of(read, EvidenceStage.CombustionGas).Cylinders[2]);
-        Next(job).Single(n => n is { Kind: "leak-down", Cylinders: [3] }).GainBits.ShouldBe(told, 0.0006);
+        Next(job).Single(n => n is { Kind: StepKind.LeakDown, Cylinders: [3] }).GainBits.ShouldBe(told, 0.0006);
     }
 }

@@ -126,14 +126,14 @@ public sealed class WorkedCasesTests
             CylinderDiagnosis At(string c) => said.Cylinders[int.Parse(c, CultureInfo.InvariantCulture) - 1];
             Fault Fault(string word) => RecordWords.TryParse<Fault>(word, out var f) ? f : throw new ArgumentException(word);
             double Cause(string word) => said.Suspects.Where(s => s.Fault == Fault(word)).Sum(s => s.Probability);
-            bool Offered(IEnumerable<NextTest> offers) => offers.Any(n => n.Kind == words[1] && (words.Length < 3 || n.Cylinders.Contains(int.Parse(words[2], CultureInfo.InvariantCulture))));
+            bool Offered(IEnumerable<NextTest> offers) => offers.Any(n => RecordWords.Of(n.Kind) == words[1] && (words.Length < 3 || n.Cylinders.Contains(int.Parse(words[2], CultureInfo.InvariantCulture))));
             var holds = words[0] switch
             {
                 "engine" => RecordWords.Of(said.State) == words[1],
                 "nobody" => said.Cylinders.All(c => c.Of(Core.Records.Fault.Sound) + c.Of(Core.Records.Fault.TestError) > 0.5),
                 "cause" => Cause(words[1]) >= Least(),
                 "not-cause" => Cause(words[1]) < Least(),
-                "code" => said.Validity.Any(v => v.Code == words[1]),
+                "code" => said.Validity.Any(v => RecordWords.Of(v.Code) == words[1]),
                 "next" => Offered(said.Next),
                 "first" => Offered(said.Next.Take(1)),
                 "not" => At(words[1]).Of(Fault(words[2])) < Least(),

@@ -79,8 +79,8 @@ public sealed class LeakDownJudgementTests
         var halfPercent = LeakFlow.Percent(full.AreaMm2!.Value / LeakFlow.RestrictionAreaMm2(1), 50 * 6894.757293168361);
         var half = Judge([Held(1, 50 * (1 - halfPercent / 100))], supply: 50);
         half.Cylinders[0].ComparablePercent!.Value.ShouldBe(40, 0.01);
-        half.Validity.ShouldContain(n => n.Code == "leak-down-nonstandard-supply");
-        Judge([Held(1, 60)], supply: 86).Validity.ShouldNotContain(n => n.Code == "leak-down-nonstandard-supply");
+        half.Validity.ShouldContain(n => n.Code == ValidityCode.LeakDownNonstandardSupply);
+        Judge([Held(1, 60)], supply: 86).Validity.ShouldNotContain(n => n.Code == ValidityCode.LeakDownNonstandardSupply);
     }
 
     [Fact]
@@ -160,7 +160,7 @@ public sealed class LeakDownJudgementTests
         with.Cylinders[1].State.ShouldBe(LeakState.NotUsed);
         if (code is not null)
         {
-            with.Validity.ShouldContain(n => n.Code == code && n.Cylinders.Contains(2));
+            with.Validity.ShouldContain(n => RecordWords.Of(n.Code) == code && n.Cylinders.Contains(2));
         }
         // Neither the median nor another cylinder's state knows of it.
         with.MedianPercent.ShouldBe(without.MedianPercent);
@@ -190,12 +190,12 @@ public sealed class LeakDownJudgementTests
         // Without a dry reading, heard at both valves, the stroke is asked about and the figure kept.
         var unknown = Judge([Held(2, 6, Heard(ListeningPlace.Exhaust, HeardStrength.Strong), Heard(ListeningPlace.Intake))]);
         unknown.Cylinders[1].State.ShouldBe(LeakState.Bad);
-        unknown.Validity.ShouldContain(n => n.Code == "leak-down-wrong-stroke" && n.Severity == Severity.Caution);
+        unknown.Validity.ShouldContain(n => n.Code == ValidityCode.LeakDownWrongStroke && n.Severity == Severity.Caution);
     }
 
     [Fact]
     public void Oil_of_a_wet_test_marks_the_leak_down() =>
-        Judge([Held(1, 90) with { Conditions = new TestConditions { OilBefore = true } }]).Validity.ShouldContain(n => n.Code == "oil-before-leak-down" && n.Cylinders.Contains(1));
+        Judge([Held(1, 90) with { Conditions = new TestConditions { OilBefore = true } }]).Validity.ShouldContain(n => n.Code == ValidityCode.OilBeforeLeakDown && n.Cylinders.Contains(1));
 
     [Fact]
     public void The_last_good_reading_is_judged_and_all_of_them_stay()
@@ -205,7 +205,7 @@ public sealed class LeakDownJudgementTests
         var two = judged.Cylinders[1];
         (two.Percent, two.Disagrees).ShouldBe((36, false));
         two.Taken.Select(t => (t.IsJudged, t.WhyNot)).ShouldBe([(false, "the piston moved"), (true, null), (false, "nothing lost: check valve in the hose?")]);
-        judged.Validity.ShouldNotContain(v => v.Code == "does-not-repeat");
+        judged.Validity.ShouldNotContain(v => v.Code == ValidityCode.DoesNotRepeat);
         Judge([Held(2, 12) with { NotUsed = "the piston moved" }]).Cylinders[1].ShouldSatisfyAllConditions(
             c => c.State.ShouldBe(LeakState.Untested), c => c.Says.ShouldContain("the piston moved"), c => c.Taken.Count.ShouldBe(1));
     }
@@ -216,7 +216,7 @@ public sealed class LeakDownJudgementTests
         var judged = Judge([Held(2, 12, Heard(ListeningPlace.Intake, HeardStrength.Strong)), Held(2, 64), Held(2, 12, Heard(ListeningPlace.Intake, HeardStrength.Strong)), Held(1, 90)]);
         judged.Cylinders[1].State.ShouldBe(LeakState.Watch);
         judged.Headline.ShouldContain("does not repeat: 88, 36 and 88 %");
-        judged.Validity.Single(v => v.Code == "does-not-repeat").Cylinders.ShouldBe([2]);
+        judged.Validity.Single(v => v.Code == ValidityCode.DoesNotRepeat).Cylinders.ShouldBe([2]);
         Judge([Held(2, 60), Held(2, 64)]).Cylinders[1].Disagrees.ShouldBeFalse("the needle is no finer");
     }
 

@@ -15,7 +15,7 @@ public sealed class PlanningTests
     private static PreparationLine Line(EngineSheet engine, PreparationItem item) => PreparationList.For(engine).Single(l => l.Item == item);
 
     private static string[] Kinds(EngineSheet engine, ShopSettings? shop = null, WorkshopSheet? workshop = null, params Observation[] seen) =>
-        [.. TestPlan.For(new TestRecord { Engine = engine, Observations = seen }, workshop, shop ?? new ShopSettings()).Select(s => s.Kind)];
+        [.. TestPlan.For(new TestRecord { Engine = engine, Observations = seen }, workshop, shop ?? new ShopSettings()).Select(s => RecordWords.Of(s.Kind))];
 
     [Fact]
     public void Petrol_gas_diesel_and_throttle_by_wire_are_prepared_differently()
@@ -94,13 +94,13 @@ public sealed class PlanningTests
         Array.IndexOf(wetFirst, "compression-wet").ShouldBeLessThan(Array.IndexOf(wetFirst, "leak-down"));
         Kinds(Petrol, seen: Observation.IngestedLiquid).ShouldNotContain("relative-compression", "not cranked with liquid in a cylinder");
         var ruled = TestPlan.For(new TestRecord { Engine = Petrol, RuledOut = [new RuledOut { What = "coils" }] }, null, new ShopSettings());
-        ruled.Single(s => s.Kind == "compression-dry").Why.ShouldContain("Already ruled out: coils; so the mechanics are next");
+        ruled.Single(s => s.Kind == StepKind.Dry).Why.ShouldContain("Already ruled out: coils; so the mechanics are next");
         // What is ruled out is not gone after again, and speaks for nothing else.
         var heated = new TestRecord { Engine = Petrol with { Features = [EngineFeature.CoolantHeatedIntake, EngineFeature.OilCooler] }, Observations = [Observation.CoolantLoss] };
-        TestPlan.For(heated, null, new ShopSettings()).ShouldContain(s => s.Kind == "coolant-in-intake");
+        TestPlan.For(heated, null, new ShopSettings()).ShouldContain(s => s.Kind == StepKind.CoolantInIntake);
         var tight = TestPlan.For(heated with { RuledOut = [new RuledOut { Item = RuledOutItem.HeatedIntake }] }, null, new ShopSettings());
-        tight.ShouldNotContain(s => s.Kind == "coolant-in-intake");
-        tight.Single(s => s.Kind == "compression-dry").Why.ShouldNotContain("mechanics are next");
+        tight.ShouldNotContain(s => s.Kind == StepKind.CoolantInIntake);
+        tight.Single(s => s.Kind == StepKind.Dry).Why.ShouldNotContain("mechanics are next");
     }
 
     [Fact]

@@ -119,6 +119,15 @@ public sealed class TestRecordJsonTests
     }
 
     [Fact]
+    public void Every_kind_of_test_has_the_word_it_is_written_with_and_is_a_step()
+    {
+        var kinds = typeof(TestEntry).GetCustomAttributes(typeof(System.Text.Json.Serialization.JsonDerivedTypeAttribute), inherit: false).Cast<System.Text.Json.Serialization.JsonDerivedTypeAttribute>()
+            .Select(d => (Word: (string)d.TypeDiscriminator!, ((TestEntry)Activator.CreateInstance(d.DerivedType)!).Kind)).ToList();
+        kinds.Select(k => k.Kind).ShouldBe(Enum.GetValues<TestKind>(), ignoreOrder: true);
+        kinds.ShouldAllBe(k => RecordWords.Of(k.Kind) == k.Word && Enum.GetValues<StepKind>().Any(s => RecordWords.Of(s) == k.Word));
+    }
+
+    [Fact]
     public void The_schema_knows_every_kind_of_test_and_the_closed_lists()
     {
         var tests = TestRecordSchema.Make()["properties"]!["tests"]!["items"]!["oneOf"]!.AsArray();

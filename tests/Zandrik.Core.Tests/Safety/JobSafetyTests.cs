@@ -39,21 +39,21 @@ public sealed class JobSafetyTests
         SafetyEvent[] pulled = [Did(JobSafety.PrepareList, plugs, "all-out")];
         var safety = JobSafety.Of(Sound, pulled);
         safety.PlugsAreOut.ShouldBeTrue();
-        foreach (var kind in new[] { "compression-running", "relative-compression", "crank-sound", "manifold-vacuum", "blow-by" })
+        foreach (var kind in new[] { StepKind.Running, StepKind.Relative, StepKind.CrankSound, StepKind.Vacuum, StepKind.BlowBy })
         {
-            safety.Offers(kind).ShouldBeFalse(kind);
+            safety.Offers(kind).ShouldBeFalse($"{kind}");
         }
         var said = EngineDiagnosis.Of(Sound, ledger: false, safety);
-        said.Next.ShouldNotContain(n => n.Kind == "compression-running");
-        said.AfterReassembly.ShouldHaveSingleItem().Kind.ShouldBe("compression-running");
+        said.Next.ShouldNotContain(n => n.Kind == StepKind.Running);
+        said.AfterReassembly.ShouldHaveSingleItem().Kind.ShouldBe(StepKind.Running);
         var back = JobSafety.Of(Sound, [.. pulled, Did(JobSafety.RefitList, plugs, minute: 30)]);
         back.PlugsAreOut.ShouldBeFalse();
-        EngineDiagnosis.Of(Sound, ledger: false, back).Next.ShouldContain(n => n.Kind == "compression-running");
-        JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.PrepareList, plugs, "one-at-a-time")]).Offers("compression-running").ShouldBeTrue();
+        EngineDiagnosis.Of(Sound, ledger: false, back).Next.ShouldContain(n => n.Kind == StepKind.Running);
+        JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.PrepareList, plugs, "one-at-a-time")]).Offers(StepKind.Running).ShouldBeTrue();
         // Nobody ticked it, but air went in through a plug hole.
         var leaked = JobSafety.Of(Whiteboard.Job("leak 2 85"), []);
-        (leaked.PlugsAreOut, leaked.Offers("relative-compression")).ShouldBe((true, false));
-        JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.LeakList, plugs)]).Offers("relative-compression").ShouldBeFalse();
+        (leaked.PlugsAreOut, leaked.Offers(StepKind.Relative)).ShouldBe((true, false));
+        JobSafety.Of(Sound with { Tests = null }, [Did(JobSafety.LeakList, plugs)]).Offers(StepKind.Relative).ShouldBeFalse();
     }
 
     [Fact]
@@ -61,15 +61,15 @@ public sealed class JobSafetyTests
     {
         var job = Whiteboard.Job("dry 190 188 189 191; seen misfire no-start low-power coolant-loss oil-use");
         var safety = JobSafety.Of(job);
-        EngineDiagnosis.Of(job, ledger: false).Next.ShouldNotContain(n => n.Kind == "compression-running");
-        string[] plan = [.. TestPlan.For(job, null, new ShopSettings()).Select(s => s.Kind)];
+        EngineDiagnosis.Of(job, ledger: false).Next.ShouldNotContain(n => n.Kind == StepKind.Running);
+        string[] plan = [.. TestPlan.For(job, null, new ShopSettings()).Select(s => RecordWords.Of(s.Kind))];
         plan.ShouldNotContain("compression-running");
         plan.ShouldNotContain("relative-compression");
         plan.ShouldNotContain("manifold-vacuum");
         plan.ShouldNotContain("blow-by");
-        TestPlan.For(job, null, new ShopSettings()).Single(s => s.Kind == "combustion-gas").Why.ShouldContain("not started");
-        SupportingCheck.Of("combustion-gas")!.OrderFor(safety)[1].ShouldContain("under pressure");
-        SupportingCheck.Of("combustion-gas")!.OrderFor(JobSafety.Of(Sound))[2].ShouldContain("idle");
+        TestPlan.For(job, null, new ShopSettings()).Single(s => s.Kind == StepKind.CombustionGas).Why.ShouldContain("not started");
+        SupportingCheck.Of(StepKind.CombustionGas)!.OrderFor(safety)[1].ShouldContain("under pressure");
+        SupportingCheck.Of(StepKind.CombustionGas)!.OrderFor(JobSafety.Of(Sound))[2].ShouldContain("idle");
     }
 
     [Fact]
@@ -78,10 +78,10 @@ public sealed class JobSafetyTests
         const string low = "dry 190 188 131 191; leak 3 60 crankcase 2";
         NextTest[] Next(TestRecord job, ShopSettings? shop = null) => [.. EngineDiagnosis.Of(job, ledger: false, JobSafety.Of(job, shop: shop)).Next];
         var job = Whiteboard.Job(low);
-        Next(job).ShouldContain(n => n.Kind == "compression-wet");
-        Next(job, new ShopSettings { Wet = WetSchool.Never }).ShouldNotContain(n => n.Kind == "compression-wet");
-        Next(job with { Engine = job.Engine with { Spec = new EngineSpec { WetAllowed = false } } }).ShouldNotContain(n => n.Kind == "compression-wet");
-        JobSafety.Of(job, shop: new ShopSettings { Wet = WetSchool.Never }).Offers("compression-wet").ShouldBeFalse();
+        Next(job).ShouldContain(n => n.Kind == StepKind.Wet);
+        Next(job, new ShopSettings { Wet = WetSchool.Never }).ShouldNotContain(n => n.Kind == StepKind.Wet);
+        Next(job with { Engine = job.Engine with { Spec = new EngineSpec { WetAllowed = false } } }).ShouldNotContain(n => n.Kind == StepKind.Wet);
+        JobSafety.Of(job, shop: new ShopSettings { Wet = WetSchool.Never }).Offers(StepKind.Wet).ShouldBeFalse();
     }
 
     [Fact]
@@ -90,7 +90,7 @@ public sealed class JobSafetyTests
         var safety = JobSafety.Of(Sound, closed: true);
         safety.ForbidsWriting!.ShouldContain("closed");
         RefitGuard.Refuses(safety, "counted", done: false).ShouldNotBeNull();
-        SupportingCheck.Locked("fluids", safety).ShouldNotBeNull();
+        SupportingCheck.Locked(StepKind.Fluids, safety).ShouldNotBeNull();
     }
 
     [Fact]
@@ -99,7 +99,7 @@ public sealed class JobSafetyTests
         var job = Whiteboard.Job("dry 190 188 131 191; leak 3 60 crankcase 2; wet 3 150");
         JobSafety.Of(job).Oil.HoldOil.ShouldBe([3]);
         var said = EngineDiagnosis.Of(job, ledger: false);
-        said.Next.ShouldNotContain(n => n.Kind == "compression-dry" && n.Cylinders.Contains(3));
+        said.Next.ShouldNotContain(n => n.Kind == StepKind.Dry && n.Cylinders.Contains(3));
         said.Actions.ShouldNotContain(a => a.Checks.Any(c => c.StartsWith("the same cylinder again", StringComparison.Ordinal)));
     }
 }

@@ -40,8 +40,8 @@ public sealed class LiquidGuardTests
         safety.ForbidsStart!.ShouldContain("Plugs out, everybody clear, crank with the holes open, dry it");
         RefitGuard.Refuses(safety, RefitGuard.Started, done: true).ShouldNotBeNull();
         RefitGuard.Refuses(safety, "counted", done: true).ShouldBeNull();
-        string[] plan = [.. TestPlan.For(job with { Observations = [.. job.Observations ?? [], Observation.Misfire, Observation.CoolantLoss, Observation.LowPower, Observation.OilUse] }, null, new ShopSettings()).Select(s => s.Kind)];
-        plan[0].ShouldBe(TestPlan.Liquid);
+        string[] plan = [.. TestPlan.For(job with { Observations = [.. job.Observations ?? [], Observation.Misfire, Observation.CoolantLoss, Observation.LowPower, Observation.OilUse] }, null, new ShopSettings()).Select(s => RecordWords.Of(s.Kind))];
+        plan[0].ShouldBe("liquid");
         plan.ShouldNotContain("crank-sound");
         plan.ShouldNotContain("relative-compression");
         plan.ShouldNotContain("compression-running");
@@ -56,8 +56,8 @@ public sealed class LiquidGuardTests
         var measured = Whiteboard.Job("dry 190 188 189 191; seen misfire rough-idle coolant-loss");
         var record = measured with { Tests = [.. measured.Tests!, .. job.Tests ?? []], Observations = [.. measured.Observations!, .. job.Observations ?? []] };
         var said = EngineDiagnosis.Of(record, ledger: false);
-        said.Next.ShouldNotContain(n => n.Kind == "compression-running" || n.Kind == "relative-compression", what);
-        said.Next.Where(n => n.Kind == "combustion-gas").ShouldAllBe(n => n.Why.Contains("not started", StringComparison.Ordinal));
+        said.Next.ShouldNotContain(n => n.Kind == StepKind.Running || n.Kind == StepKind.Relative, what);
+        said.Next.Where(n => n.Kind == StepKind.CombustionGas).ShouldAllBe(n => n.Why.Contains("not started", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -11,14 +11,14 @@ namespace Zandrik.Web.Tests.Pages;
 public sealed class JudgementLinksTests
 {
     [Theory]
-    [InlineData("compression-dry", 3, "/jobs/7/dry?cylinder=3")]
-    [InlineData("leak-down", 3, "/jobs/7/leak-down?cylinder=3")]
-    [InlineData("compression-wet", null, "/jobs/7/wet")]
-    [InlineData("compression-running", 2, "/jobs/7/running?cylinder=2")]
-    [InlineData("relative-compression", 2, "/jobs/7/relative-compression")]
-    [InlineData("plug-inspection", 2, "/jobs/7/plugs")]
-    [InlineData("combustion-gas", null, "/jobs/7/checks/combustion-gas")]
-    public void Each_kind_of_test_has_its_page(string kind, int? cylinder, string page) => JudgementLinks.PageOf(7, kind, cylinder).ShouldBe(page);
+    [InlineData(StepKind.Dry, 3, "/jobs/7/dry?cylinder=3")]
+    [InlineData(StepKind.LeakDown, 3, "/jobs/7/leak-down?cylinder=3")]
+    [InlineData(StepKind.Wet, null, "/jobs/7/wet")]
+    [InlineData(StepKind.Running, 2, "/jobs/7/running?cylinder=2")]
+    [InlineData(StepKind.Relative, 2, "/jobs/7/relative-compression")]
+    [InlineData(StepKind.Plugs, 2, "/jobs/7/plugs")]
+    [InlineData(StepKind.CombustionGas, null, "/jobs/7/checks/combustion-gas")]
+    public void Each_kind_of_test_has_its_page(StepKind kind, int? cylinder, string page) => JudgementLinks.PageOf(7, kind, cylinder).ShouldBe(page);
 
     [Fact]
     public void A_line_of_the_ledger_leads_to_the_test_it_counts()

@@ -126,9 +126,10 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
     {
         await TestDatabase.ExecuteAsync(site.Owner, """
             with s as (insert into shop (name, time_zone, unit, next_job) values ('Over the sound', 'Etc/UTC', 'bar', 5001) returning id),
-                 p as (insert into person (shop_id, name) select id, 'A. Stranger' from s returning shop_id, id)
-            insert into job (shop_id, number, record, unit, opened_at, opened_by)
-            select shop_id, 5000, '{"format":"zandrik-test-record","version":1,"vehicle":{"label":"Secret van"},"engine":{"cylinders":4}}', 'bar', now(), id from p
+                 p as (insert into person (shop_id, name) select id, 'A. Stranger' from s returning shop_id, id),
+                 e as (insert into engine (shop_id) select id from s returning shop_id, id)
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, engine_id)
+            select p.shop_id, 5000, '{"format":"zandrik-test-record","version":1,"vehicle":{"label":"Secret van"},"engine":{"cylinders":4}}', 'bar', now(), p.id, e.id from p, e
             """);
         using var client = await SignedIn.ClientAsync(site.Address);
         foreach (var address in new[] { "/jobs/5000/dry", "/jobs/5000/intake", "/jobs/5000/dry?handler=Record" })

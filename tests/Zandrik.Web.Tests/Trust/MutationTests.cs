@@ -159,7 +159,7 @@ public sealed partial class MutationTests(Site site) : IClassFixture<Site>
         {
             "/jobs/new", "/jobs/7/intake", "/jobs/7/dry", "/jobs/7/leak-down", "/jobs/7/wet", "/jobs/7/running", "/jobs/7/plugs", "/jobs/7/prepare", "/jobs/7/refit", "/jobs/7/type-in", "/jobs/7/verdict", "/jobs/7/liquid",
             "/jobs/7/checks/fluids", "/jobs/7/checks/oil-pressure", "/jobs/7/checks/valve-clearance", "/jobs/7/checks/manifold-vacuum", "/jobs/7/checks/oil-use", "/jobs/11/relative-compression", "/jobs/11/relative-compression?view=Preview",
-            "/shop", "/shop/people", "/shop/tokens", "/testers/new", "/testers/1", "/engines/new", "/engines/1", "/engines/import", "/vehicles/1", "/account",
+            "/shop", "/shop/people", "/shop/tokens", "/testers/new", "/testers/1", "/engines/new", "/engines/1", "/engines/import", "/vehicles/1", "/vehicles/engines/1", "/account",
         })
         {
             var html = new HtmlParser().ParseDocument(await client.GetStringAsync(At(page), Cancel));

@@ -106,18 +106,18 @@ public sealed class CheckForm
     }
 
     /// <summary>What was typed as a test of the open record; absent when something needs another look.</summary>
-    public TestEntry? Read(string kind, EngineSheet engine, TypedFields fields)
+    public TestEntry? Read(StepKind kind, EngineSheet engine, TypedFields fields)
     {
         TestEntry? test = kind switch
         {
-            "crank-sound" => new CrankSoundCheck { Result = Chosen<CrankSoundResult>(fields) },
-            "combustion-gas" => new CombustionGasTest { Result = Chosen<CombustionGasResult>(fields) },
-            "blow-by" => Chosen<BlowBy>(fields) is { } gas ? new FluidsCheck { BlowBy = gas, Findings = gas == BlowBy.Little ? null : [FluidFinding.BlowBy] } : null,
-            "coolant-in-intake" => Result is "yes" or "no" ? new FluidsCheck { CoolantInIntake = Result == "yes" } : Missing(fields),
-            "fluids" => Fluids(fields),
-            "manifold-vacuum" => Vacuum(fields),
-            "oil-use" => OilUse(fields),
-            "oil-pressure" => OilPressure(fields),
+            StepKind.CrankSound => new CrankSoundCheck { Result = Chosen<CrankSoundResult>(fields) },
+            StepKind.CombustionGas => new CombustionGasTest { Result = Chosen<CombustionGasResult>(fields) },
+            StepKind.BlowBy => Chosen<BlowBy>(fields) is { } gas ? new FluidsCheck { BlowBy = gas, Findings = gas == BlowBy.Little ? null : [FluidFinding.BlowBy] } : null,
+            StepKind.CoolantInIntake => Result is "yes" or "no" ? new FluidsCheck { CoolantInIntake = Result == "yes" } : Missing(fields),
+            StepKind.Fluids => Fluids(fields),
+            StepKind.Vacuum => Vacuum(fields),
+            StepKind.OilUse => OilUse(fields),
+            StepKind.OilPressure => OilPressure(fields),
             _ => Clearances(engine, fields),
         };
         return fields.Problems.Count > 0 ? null : test;

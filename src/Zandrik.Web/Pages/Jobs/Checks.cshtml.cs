@@ -29,7 +29,7 @@ public sealed class ChecksModel(Visitor visitor, WorkspaceStore workspaces, Step
     public IReadOnlyDictionary<string, string> Problems { get; private set; } = new Dictionary<string, string>();
 
     /// <summary>Every check that was done, by kind, the latest of each.</summary>
-    public IReadOnlyDictionary<string, (long Id, TestEntry Test)> Kept { get; private set; } = new Dictionary<string, (long, TestEntry)>();
+    public IReadOnlyDictionary<StepKind, (long Id, TestEntry Test)> Kept { get; private set; } = new Dictionary<StepKind, (long, TestEntry)>();
 
     public (long Id, TestEntry Test)? Latest => Check is { } c && Kept.TryGetValue(c.Kind, out var kept) ? kept : null;
 
@@ -55,7 +55,7 @@ public sealed class ChecksModel(Visitor visitor, WorkspaceStore workspaces, Step
         }
         var before = Latest;
         var kind = Check.Kind;
-        var answer = await Steps.AddTestAsync(Who, Number, test, before?.Id, string.IsNullOrEmpty(entry) ? Guid.NewGuid() : EntryKey.Of($"{entry}|{kind}"), TypedAt.Of(at, Clock), s => SupportingCheck.Locked(kind, s.Safety), cancel);
+        var answer = await Steps.AddTestAsync(Who, Number, test, before?.Id, string.IsNullOrEmpty(entry) ? Guid.NewGuid() : EntryKey.Of($"{entry}|{RecordWords.Of(kind)}"), TypedAt.Of(at, Clock), s => SupportingCheck.Locked(kind, s.Safety), cancel);
         if (answer.Refused is not null)
         {
             Typed = form;
@@ -77,16 +77,16 @@ public sealed class ChecksModel(Visitor visitor, WorkspaceStore workspaces, Step
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
     {
-        Check = SupportingCheck.Of(Kind);
+        Check = RecordWords.TryParse<StepKind>(Kind, out var kind) ? SupportingCheck.Of(kind) : null;
         if ((Kind is not null && Check is null) || !await LoadAsync(cancel))
         {
             return false;
         }
         Kept = (Job.Record.Tests ?? []).Zip(Job.TestIds, (test, id) => (Kind: SupportingCheck.KindOf(test), id, test)).Where(t => t.Kind is not null)
-            .GroupBy(t => t.Kind!).ToDictionary(g => g.Key, g => (g.Last().id, g.Last().test));
+            .GroupBy(t => t.Kind!.Value).ToDictionary(g => g.Key, g => (g.Last().id, g.Last().test));
         if (Check is not null)
         {
-            Form = Typed ?? CheckForm.Of(Latest?.Test, Engine, Check.Kind == "manifold-vacuum" ? PressureUnit.KPa : Job.Unit);
+            Form = Typed ?? CheckForm.Of(Latest?.Test, Engine, Check.Kind == StepKind.Vacuum ? PressureUnit.KPa : Job.Unit);
         }
         return true;
     }

@@ -51,19 +51,19 @@ public sealed class ConditionsForm
     public static IReadOnlyList<ConditionChoice> Choices(TestConditions? now, bool throttled, IReadOnlyList<ValidityNote> validity)
     {
         var c = now ?? new TestConditions();
-        ConditionChoice Choice(string name, string label, string word, string[] codes, params (string, string)[] words) =>
+        ConditionChoice Choice(string name, string label, string word, ValidityCode[] codes, params (string, string)[] words) =>
             new(name, label, word, word.Length > 0 && validity.Any(v => v.Cylinders.Count == 0 && codes.Contains(v.Code)), words);
         var choices = new List<ConditionChoice>
         {
-            Choice(nameof(EngineTemperature), "Engine", Of(c.EngineTemperature), ["engine-cold"], ("warm", "warm"), ("cold", "cold")),
-            Choice(nameof(Throttle), "Throttle", Of(c.Throttle), ["throttle-closed", "throttle-unverified"], ("open", "seen open"), ("closed", "shut"), ("unverified", "not looked at")),
-            Choice(nameof(Plugs), "Plugs", Of(c.Plugs), ["plugs-one-at-a-time"], ("all-out", "all out"), ("one-at-a-time", "one at a time")),
-            Choice(nameof(Fuel), "Fuel", Of(c.Fuel), ["fuel-on"], ("off", "off"), ("on", "on")),
-            Choice(nameof(Ignition), "Ignition", Of(c.Ignition), ["ignition-on"], ("off", "off"), ("on", "on")),
-            Choice(nameof(Battery), "Battery", Of(c.Battery), ["battery-weak"], ("charger", "on charger"), ("good", "good"), ("weak", "weak")),
-            Choice(nameof(NeedleAtZero), "Needle", c.NeedleAtZero switch { true => "yes", false => "no", null => "" }, ["gauge-not-zero"], ("yes", "at zero"), ("no", "not at zero")),
-            Choice(nameof(CountMode), "Cranked", Of(c.CountMode), ["pulses-few", "pulses-unequal"], ("until-stopped", "until it stops"), ("pulses", "a set count"), ("seconds", "a set time")),
-            Choice(nameof(CheckValve), "Check valve", Of(c.CheckValve), ["check-valve-in-head"], ("hose-tip", "at hose tip"), ("gauge-head", "in gauge head")),
+            Choice(nameof(EngineTemperature), "Engine", Of(c.EngineTemperature), [ValidityCode.EngineCold], ("warm", "warm"), ("cold", "cold")),
+            Choice(nameof(Throttle), "Throttle", Of(c.Throttle), [ValidityCode.ThrottleClosed, ValidityCode.ThrottleUnverified], ("open", "seen open"), ("closed", "shut"), ("unverified", "not looked at")),
+            Choice(nameof(Plugs), "Plugs", Of(c.Plugs), [ValidityCode.PlugsOneAtATime], ("all-out", "all out"), ("one-at-a-time", "one at a time")),
+            Choice(nameof(Fuel), "Fuel", Of(c.Fuel), [ValidityCode.FuelOn], ("off", "off"), ("on", "on")),
+            Choice(nameof(Ignition), "Ignition", Of(c.Ignition), [ValidityCode.IgnitionOn], ("off", "off"), ("on", "on")),
+            Choice(nameof(Battery), "Battery", Of(c.Battery), [ValidityCode.BatteryWeak], ("charger", "on charger"), ("good", "good"), ("weak", "weak")),
+            Choice(nameof(NeedleAtZero), "Needle", c.NeedleAtZero switch { true => "yes", false => "no", null => "" }, [ValidityCode.GaugeNotZero], ("yes", "at zero"), ("no", "not at zero")),
+            Choice(nameof(CountMode), "Cranked", Of(c.CountMode), [ValidityCode.PulsesFew, ValidityCode.PulsesUnequal], ("until-stopped", "until it stops"), ("pulses", "a set count"), ("seconds", "a set time")),
+            Choice(nameof(CheckValve), "Check valve", Of(c.CheckValve), [ValidityCode.CheckValveInHead], ("hose-tip", "at hose tip"), ("gauge-head", "in gauge head")),
         };
         if (!throttled)
         {

@@ -74,7 +74,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         // The store knows job, test and engine: it refuses what is not there, so nothing is read twice.
         var cylinder = Cylinder ?? 1;
-        var answer = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure) { Details = details, Place = place }, Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel);
+        var answer = await tests.EnterAsync(who, Number, Test, new PadEntry(cylinder, kind, pressure) { Details = details, Place = place }, Key(entry, cylinder, kind, pressure), TypedAt.Of(at, clock), seen, cancel: cancel);
         if (answer.Test is null)
         {
             return await RefusedAsync(who, answer, b => b with { Kind = kind, Typed = value }, cancel);

@@ -12,7 +12,7 @@ using Zandrik.Web.Intake;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Intake: the vehicle, the engine and why it is here; of a new job, or of one that is open.</summary>
-public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps, SheetStore sheets, VehicleStore vehicles, TimeProvider clock) : PageModel
+public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps, SheetStore sheets, VehicleStore vehicles, EngineStore engines, TimeProvider clock) : PageModel
 {
     [BindProperty]
     public IntakeForm Form { get; set; } = new();
@@ -28,6 +28,9 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
 
     /// <summary>Who changed the intake and when, oldest first.</summary>
     public IReadOnlyList<Change> Changes { get; private set; } = [];
+
+    /// <summary>What is not clear about the engine of this job and its vehicle; absent where it sits in it.</summary>
+    public (string Says, int Vehicle)? EngineQuestion { get; private set; }
 
     /// <summary>Why the intake was not saved, with what to do; absent for none.</summary>
     public string? Refused { get; private set; }
@@ -60,6 +63,14 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         return Page();
     }
 
+    private async Task<(string, int)?> QuestionAsync(int engine, int vehicle, CancellationToken cancel)
+    {
+        var stays = await engines.OfVehicleAsync(Who, vehicle, cancel);
+        var now = stays.Where(s => s.Until is null).ToList();
+        return stays.Any(s => s.EngineId == engine) || now.Count == 0 ? null
+            : (now is [var one] ? $"This job is of another engine than the one that sits in {one.Vehicle}{(one.Serial is { } number ? $" ({number})" : "")}. Was it swapped?" : $"{now.Count} engines sit in {now[0].Vehicle}, and the job does not say which it is: type its number or tag. Was it swapped?", vehicle);
+    }
+
     // A vehicle that was here before begins with its name and the engine of its last job.
     private async Task BeginWithAsync(CancellationToken cancel)
     {
@@ -69,7 +80,9 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
             if (lines is [var last] && await jobs.FindAsync(Who, last.Number, cancel) is { } before)
             {
                 var once = Form.Once;
-                Form = IntakeForm.Of(new TestRecord { Engine = before.Record.Engine, Vehicle = before.Record.Vehicle });
+                // The engine that sits in it now, which may not be that of its last job.
+                var now = (await engines.OfVehicleAsync(Who, id, cancel)).Where(s => s.Until is null).ToList();
+                Form = IntakeForm.Of(new TestRecord { Engine = before.Record.Engine with { Serial = now is [var one] ? one.Serial : null }, Vehicle = before.Record.Vehicle });
                 (Form.Once, Form.Odometer) = (once, null);
             }
             Form.Vehicle = vehicle.Label;
@@ -164,6 +177,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
                 return false;
             }
             (Job, AirOnAt) = (standing.Job, standing.Safety.AirOnAt);
+            EngineQuestion = Job.VehicleId is { } vehicle ? await QuestionAsync(Job.EngineId, vehicle, cancel) : null;
             Changes = Job.IntakeVersion > 0 ? await jobs.IntakeChangesAsync(Who, n, cancel) : [];
             return true;
         }

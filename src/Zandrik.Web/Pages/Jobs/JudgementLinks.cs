@@ -10,20 +10,20 @@ namespace Zandrik.Web.Pages.Jobs;
 public static class JudgementLinks
 {
     /// <summary>Where a test is done.</summary>
-    public static string PageOf(int job, string kind, int? cylinder)
+    public static string PageOf(int job, StepKind kind, int? cylinder)
     {
         var at = cylinder is { } c ? $"?cylinder={c}" : "";
         return $"/jobs/{job}/" + kind switch
         {
-            "compression-dry" => "dry" + at,
-            "leak-down" => "leak-down" + at,
-            "compression-wet" => "wet" + at,
-            "compression-running" => "running" + at,
-            "relative-compression" => "relative-compression",
-            "plug-inspection" => "plugs",
-            NextStep.AirOff => "leak-down" + at,
-            NextStep.LiquidOut => "liquid",
-            _ => $"checks/{kind}",
+            StepKind.Dry => "dry" + at,
+            StepKind.LeakDown => "leak-down" + at,
+            StepKind.Wet => "wet" + at,
+            StepKind.Running => "running" + at,
+            StepKind.Relative => "relative-compression",
+            StepKind.Plugs => "plugs",
+            StepKind.AirOff => "leak-down" + at,
+            StepKind.Liquid => "liquid",
+            _ => $"checks/{RecordWords.Of(kind)}",
         };
     }
 
@@ -32,8 +32,8 @@ public static class JudgementLinks
     /// <param name="cylinders">How many the engine has: all of them are not listed.</param>
     public static string Says(NextStep next, int cylinders) => next.Kind switch
     {
-        NextStep.AirOff => $"Air off at cylinder {next.Cylinder}",
-        NextStep.LiquidOut => "Get the liquid out",
+        StepKind.AirOff => $"Air off at cylinder {next.Cylinder}",
+        StepKind.Liquid => "Get the liquid out",
         _ => $"{Short(next, cylinders)}, about {next.Minutes.ToString("0", System.Globalization.CultureInfo.CurrentCulture)} min",
     };
 
@@ -44,30 +44,30 @@ public static class JudgementLinks
         : NameOf(next.Kind) + (next.Cylinders.Count > 0 && next.Cylinders.Count < cylinders ? $" on {CylinderList.Sentence([.. next.Cylinders.Order()])}" : "");
 
     /// <summary>What a test is called.</summary>
-    public static string NameOf(string kind) => kind switch
+    public static string NameOf(StepKind kind) => kind switch
     {
-        "compression-dry" => "Dry",
-        "leak-down" => "Leak-down",
-        "compression-wet" => "Wet",
-        "compression-running" => "Running",
-        "relative-compression" => "Starter current",
-        "plug-inspection" => "Plugs",
-        NextStep.AirOff => "Air off",
-        NextStep.LiquidOut => "Get the liquid out",
-        _ => Core.Checks.SupportingCheck.Of(kind)?.Name ?? kind,
+        StepKind.Dry => "Dry",
+        StepKind.LeakDown => "Leak-down",
+        StepKind.Wet => "Wet",
+        StepKind.Running => "Running",
+        StepKind.Relative => "Starter current",
+        StepKind.Plugs => "Plugs",
+        StepKind.AirOff => "Air off",
+        StepKind.Liquid => "Get the liquid out",
+        _ => Core.Checks.SupportingCheck.Of(kind)?.Name ?? RecordWords.Of(kind),
     };
 
     /// <summary>Where the reading of a line of the ledger stands; absent for none.</summary>
     public static string? ReadingOf(int job, TestRecord record, EvidenceLine line, int cylinder) => line.Test is not { } test || record.Tests is not { } tests || test >= tests.Count ? null : tests[test] switch
     {
-        DryCompressionTest => PageOf(job, "compression-dry", cylinder),
-        LeakDownTest => PageOf(job, "leak-down", cylinder),
-        WetCompressionTest => PageOf(job, "compression-wet", cylinder),
-        RunningCompressionTest => PageOf(job, "compression-running", cylinder),
-        RelativeCompressionTest => PageOf(job, "relative-compression", null),
-        PlugInspection => PageOf(job, "plug-inspection", null),
-        CombustionGasTest => PageOf(job, "combustion-gas", null),
-        ValveClearanceCheck => PageOf(job, "valve-clearance", null),
+        DryCompressionTest => PageOf(job, StepKind.Dry, cylinder),
+        LeakDownTest => PageOf(job, StepKind.LeakDown, cylinder),
+        WetCompressionTest => PageOf(job, StepKind.Wet, cylinder),
+        RunningCompressionTest => PageOf(job, StepKind.Running, cylinder),
+        RelativeCompressionTest => PageOf(job, StepKind.Relative, null),
+        PlugInspection => PageOf(job, StepKind.Plugs, null),
+        CombustionGasTest => PageOf(job, StepKind.CombustionGas, null),
+        ValveClearanceCheck => PageOf(job, StepKind.ValveClearance, null),
         _ => null,
     };
 

@@ -239,7 +239,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "leak-down", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, TestKind.LeakDown, Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     /// <summary>Says which leak tester it is done with from here on.</summary>
     public async Task<IActionResult> OnPostTesterAsync(int? tester, CancellationToken cancel)

@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc;
-using Zandrik.Core.Planning;
 using Zandrik.Core.Safety;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
@@ -9,7 +8,7 @@ namespace Zandrik.Web.Pages.Jobs;
 /// <summary>The way out of the lock that liquid in a cylinder puts on everything that cranks with plugs in or starts the engine.</summary>
 public sealed class LiquidModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
-    protected override string Step => TestPlan.Liquid;
+    protected override string Step => "liquid";
 
     protected override string Part => "_Liquid";
 

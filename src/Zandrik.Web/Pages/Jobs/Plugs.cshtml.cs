@@ -53,7 +53,9 @@ public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, StepS
             Typed = reading with { Smell = smell, Says = says };
             return await RefuseAsync(string.Join(" ", fields.Problems.Values), fields.Problems.Keys.First(), cancel);
         }
-        var answer = await plugs.ReadAsync(Who, Number, reading, Key(entry, $"plug|{At}|{string.Join(' ', seen)}|{smells}|{words}|{keep}"), TypedAt.Of(at, Clock), cancel);
+        var when = TypedAt.Of(at, Clock);
+        var answer = await Steps.KeepAsync<PlugInspection, PlugReading>(Who, Number, At, _ => new PlugInspection(), (_, _, _) => (reading with { At = when, By = Who.Person }, null),
+            Key(entry, $"plug|{At}|{string.Join(' ', seen)}|{smells}|{words}|{keep}"), when, cancel);
         var read = At;
         if (answer is { Found: true, Refused: null })
         {

@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Checks;
-using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 using Zandrik.Storage;
 
@@ -39,7 +38,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         Plain("intake", "Intake", done: true);
         Plain("plan", "Plan", done: false);
         // What was done beside the plan comes after its steps, and so does the step that is open; liquid stays until the end of the job.
-        foreach (var kind in job.Plan.Select(p => p.Kind).Concat((job.Record.Tests ?? []).Select(StepProgress.KindOf).OfType<string>()).Append(KindOf(current)).Where(k => k != StepProgress.Refit).Distinct())
+        foreach (var kind in job.Plan.Select(p => p.Kind).Concat((job.Record.Tests ?? []).Select(StepProgress.KindOf)).Append(KindOf(current) ?? StepKind.Refit).Where(k => k != StepKind.Refit).Distinct())
         {
             if (Step(kind) is { } step)
             {
@@ -49,33 +48,33 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         Plain("checks", "Other checks", done: false);
         Plain("judgement", "Judgement", done: false);
         Plain("verdict", "Verdict", found.Verdict is { Stands: true });
-        steps.Add(Step(StepProgress.Refit)!);
-        if (job.StepOf(TestPlan.Liquid).IsOver && steps.All(s => s.Word != TestPlan.Liquid))
+        steps.Add(Step(StepKind.Refit)!);
+        if (job.StepOf(StepKind.Liquid).IsOver && steps.All(s => s.Word != "liquid"))
         {
-            Plain(TestPlan.Liquid, "Liquid out", done: true);
+            Plain("liquid", "Liquid out", done: true);
         }
         var spent = job.Spent;
         var (left, ifNeeded) = job.MinutesLeft;
-        return new Rail(number, [.. steps.Select(s => s with { Minutes = (int)Math.Round(spent.GetValueOrDefault(KindOf(s.Word)).TotalMinutes) })],
+        return new Rail(number, [.. steps.Select(s => s with { Minutes = (int)Math.Round((KindOf(s.Word) is { } kind ? spent.GetValueOrDefault(kind) : default).TotalMinutes) })],
             (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded)
         {
             AirOnAt = job.Safety.AirOnAt,
         };
 
-        RailStep? Step(string kind)
+        RailStep? Step(StepKind kind)
         {
             var (word, name, page) = kind switch
             {
-                TestPlan.Liquid => (kind, "Liquid out", kind),
-                StepProgress.Prepare => (kind, "Prepare", kind),
-                StepProgress.Refit => (kind, "Reassembly", kind),
-                TestKinds.Relative => (kind, "Starter current", kind),
-                TestKinds.Plugs => ("plugs", "Plugs", "plugs"),
-                TestKinds.Dry => ("dry", "Dry", "dry"),
-                TestKinds.LeakDown => (kind, "Leak-down", kind),
-                TestKinds.Wet => ("wet", "Wet", "wet"),
-                TestKinds.Running => ("running", "Running", "running"),
-                _ => (kind, SupportingCheck.Of(kind)?.Short, $"checks/{kind}"),
+                StepKind.Liquid => ("liquid", "Liquid out", "liquid"),
+                StepKind.Prepare => ("prepare", "Prepare", "prepare"),
+                StepKind.Refit => ("refit", "Reassembly", "refit"),
+                StepKind.Relative => ("relative-compression", "Starter current", "relative-compression"),
+                StepKind.Plugs => ("plugs", "Plugs", "plugs"),
+                StepKind.Dry => ("dry", "Dry", "dry"),
+                StepKind.LeakDown => ("leak-down", "Leak-down", "leak-down"),
+                StepKind.Wet => ("wet", "Wet", "wet"),
+                StepKind.Running => ("running", "Running", "running"),
+                _ => (RecordWords.Of(kind), SupportingCheck.Of(kind)?.Short, $"checks/{RecordWords.Of(kind)}"),
             };
             if (name is null)
             {
@@ -86,14 +85,14 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         }
     }
 
-    // The plan's word of a step, from the one in its address.
-    private static string KindOf(string word) => word switch
+    // The step from the word in its address; absent for a page that is none.
+    private static StepKind? KindOf(string word) => word switch
     {
-        "plugs" => TestKinds.Plugs,
-        "dry" => TestKinds.Dry,
-        "wet" => TestKinds.Wet,
-        "running" => TestKinds.Running,
-        _ => word,
+        "plugs" => StepKind.Plugs,
+        "dry" => StepKind.Dry,
+        "wet" => StepKind.Wet,
+        "running" => StepKind.Running,
+        _ => RecordWords.TryParse<StepKind>(word, out var kind) ? kind : null,
     };
 }
 

@@ -103,7 +103,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "compression-running", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, TestKind.Running, Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     private async Task<IActionResult> KeepAsync(
         string? typed, string field, string? unit, string? entry, string? at, Func<RunningReading, double, (RunningReading?, string?)> make, string what, CancellationToken cancel)

@@ -143,7 +143,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     /// <summary>Takes the person's own last entry back.</summary>
     public async Task<IActionResult> OnPostUndoAsync(string? entry, string? at, CancellationToken cancel) =>
-        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, "compression-wet", Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
+        await AfterUndoAsync(await Steps.UndoAsync(Who, Number, TestKind.Wet, Key(entry, "undo"), TypedAt.Of(at, Clock), cancel), cancel);
 
     /// <summary>Says which gauge it is done with from here on.</summary>
     public async Task<IActionResult> OnPostTesterAsync(int? tester, CancellationToken cancel)

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Vehicles;
 
 /// <summary>One vehicle: what it is known by, and every job on it.</summary>
-public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, JobStore jobs) : PageModel
+public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, EngineStore engines, JobStore jobs, TimeProvider clock) : PageModel
 {
     private const int JobsOnAPage = 25;
 
@@ -23,6 +23,23 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, JobStor
     public IReadOnlyList<JobLine> Lines { get; private set; } = [];
 
     public bool More { get; private set; }
+
+    /// <summary>The engines that sat in it, the latest first.</summary>
+    public IReadOnlyList<EngineStay> Stays { get; private set; } = [];
+
+    /// <summary>Engines that were measured in it, and never said to sit in it.</summary>
+    public IReadOnlyList<(int Job, int Engine, string? Serial)> Strangers { get; private set; } = [];
+
+    /// <summary>The day it is in the shop, as a date field wants it.</summary>
+    public string Today => Written(ShopText.Today(clock, Who));
+
+    // What was typed of a swap that was not kept.
+    public int? SwapOut { get; private set; }
+    public string? SwapIn { get; private set; }
+    public string? SwapDay { get; private set; }
+
+    /// <summary>Why the swap was not kept, with what to do; absent for none.</summary>
+    public string? SwapRefused { get; private set; }
 
     public TypedFields Fields { get; } = new();
 
@@ -57,6 +74,57 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, JobStor
         return Redirect($"/vehicles/{Id}");
     }
 
+    /// <summary>An engine came out, another went in, or both.</summary>
+    public async Task<IActionResult> OnPostSwapAsync(int? @out, string? @in, string? day, CancellationToken cancel)
+    {
+        if (!await LoadAsync(cancel))
+        {
+            return NotFound();
+        }
+        (SwapOut, SwapIn, SwapDay) = (@out ?? 0, @in ?? "", day);
+        var serial = Fields.Text(@in, "in", 200);
+        var on = Fields.Day(day, "day");
+        if (on is null && Fields.Problem("day") is null)
+        {
+            Fields.Add("day", "Say on which day.");
+        }
+        else if (on > ShopText.Today(clock, Who))
+        {
+            Fields.Add("day", "That day has not come yet: say a swap once it is done.");
+        }
+        if (serial is null && @out is null && Fields.Problem("in") is null)
+        {
+            Fields.Add("in", "Say what went in, or what came out.");
+        }
+        if (Fields.Problems.Count == 0)
+        {
+            var answer = await engines.SwapAsync(Who, Id, new EngineSwap(@out, serial, ShopText.Midnight(on!.Value, Who)), at => ShopText.Day(at, Who), cancel);
+            if (!answer.Found)
+            {
+                return NotFound();
+            }
+            if (answer.Refused is null)
+            {
+                Done = "Swap saved.";
+                return Redirect($"/vehicles/{Id}");
+            }
+            SwapRefused = answer.Refused;
+        }
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        return Page();
+    }
+
+    /// <summary>From when to when, as it goes on after "in it".</summary>
+    public static string Span(EngineStay stay, ShopPerson who) => (stay.Since, stay.Until) switch
+    {
+        (null, null) => "as long as the shop knows it",
+        ({ } since, null) => $"since {ShopText.Day(since, who)}",
+        (null, { } until) => $"until {ShopText.Day(until, who)}",
+        ({ } since, { } until) => $"{ShopText.Day(since, who)} to {ShopText.Day(until, who)}",
+    };
+
+    private static string Written(DateOnly day) => day.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
+
     private async Task<bool> LoadAsync(CancellationToken cancel)
     {
         if (await vehicles.FindAsync(Who, Id, cancel) is not { } vehicle)
@@ -64,6 +132,7 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, JobStor
             return false;
         }
         Vehicle = vehicle;
+        (Stays, Strangers) = (await engines.OfVehicleAsync(Who, Id, cancel), await engines.StrangersAsync(Who, Id, cancel));
         (Lines, More) = await jobs.LinesAsync(Who, new JobFilter { Vehicle = Id, After = After }, JobsOnAPage, cancel);
         return true;
     }

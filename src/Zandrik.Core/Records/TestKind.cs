@@ -1,44 +1,52 @@
+using System.Text.Json.Serialization;
+
 namespace Zandrik.Core.Records;
 
-/// <summary>The words of the kinds of test in the open record; they are fixed.</summary>
-public static class TestKinds
+/// <summary>The kinds of test an open record knows. Their words are those of <see cref="TestEntry"/>, and are fixed.</summary>
+public enum TestKind
 {
     /// <summary><see cref="DryCompressionTest"/>.</summary>
-    public const string Dry = "compression-dry";
+    [JsonStringEnumMemberName("compression-dry")]
+    Dry,
 
     /// <summary><see cref="WetCompressionTest"/>.</summary>
-    public const string Wet = "compression-wet";
+    [JsonStringEnumMemberName("compression-wet")]
+    Wet,
 
     /// <summary><see cref="LeakDownTest"/>.</summary>
-    public const string LeakDown = "leak-down";
+    LeakDown,
 
     /// <summary><see cref="RunningCompressionTest"/>.</summary>
-    public const string Running = "compression-running";
+    [JsonStringEnumMemberName("compression-running")]
+    Running,
 
     /// <summary><see cref="RelativeCompressionTest"/>.</summary>
-    public const string Relative = "relative-compression";
+    [JsonStringEnumMemberName("relative-compression")]
+    Relative,
 
     /// <summary><see cref="CombustionGasTest"/>.</summary>
-    public const string CombustionGas = "combustion-gas";
+    CombustionGas,
 
     /// <summary><see cref="PlugInspection"/>.</summary>
-    public const string Plugs = "plug-inspection";
+    [JsonStringEnumMemberName("plug-inspection")]
+    Plugs,
 
     /// <summary><see cref="OilPressureTest"/>.</summary>
-    public const string OilPressure = "oil-pressure";
+    OilPressure,
 
     /// <summary><see cref="ValveClearanceCheck"/>.</summary>
-    public const string ValveClearance = "valve-clearance";
+    ValveClearance,
 
     /// <summary><see cref="ManifoldVacuumTest"/>.</summary>
-    public const string Vacuum = "manifold-vacuum";
+    [JsonStringEnumMemberName("manifold-vacuum")]
+    Vacuum,
 
     /// <summary><see cref="CrankSoundCheck"/>.</summary>
-    public const string CrankSound = "crank-sound";
+    CrankSound,
 
     /// <summary><see cref="OilUseCheck"/>.</summary>
-    public const string OilUse = "oil-use";
+    OilUse,
 
     /// <summary><see cref="FluidsCheck"/>.</summary>
-    public const string Fluids = "fluids";
+    Fluids,
 }
