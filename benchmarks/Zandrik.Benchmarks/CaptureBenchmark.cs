@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
+using Zandrik.Core.Physics;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;
 

@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Globalization;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Benchmarks;
 

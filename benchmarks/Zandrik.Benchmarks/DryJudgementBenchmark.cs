@@ -1,6 +1,7 @@
 using BenchmarkDotNet.Attributes;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Benchmarks;
 

@@ -1,4 +1,5 @@
 using Zandrik.Core.Engines;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;

@@ -3,8 +3,9 @@ using Dapper;
 using Npgsql;
 using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
-using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;

@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Dapper;
 using Npgsql;
-using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Storage;

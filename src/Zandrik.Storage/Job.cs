@@ -1,5 +1,6 @@
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Storage;
 

@@ -3,9 +3,9 @@ using System.Text.Json.Nodes;
 using Dapper;
 using Npgsql;
 using Zandrik.Core.Compression;
-using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
+using Zandrik.Core.Units;
 using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;

@@ -1,6 +1,7 @@
 using Dapper;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Units;
 using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;

@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json.Nodes;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Storage.Tests;
 

@@ -1,6 +1,7 @@
 using Npgsql;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Storage.Tests;
 

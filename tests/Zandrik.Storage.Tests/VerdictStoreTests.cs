@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Npgsql;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Storage.Tests;

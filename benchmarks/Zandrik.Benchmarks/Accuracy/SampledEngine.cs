@@ -1,5 +1,7 @@
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Benchmarks.Accuracy;
 

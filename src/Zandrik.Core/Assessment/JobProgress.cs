@@ -1,6 +1,6 @@
 using Zandrik.Core.Engines;
-using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Assessment;
 

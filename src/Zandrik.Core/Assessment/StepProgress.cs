@@ -1,6 +1,7 @@
 using Zandrik.Core.Checks;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 

@@ -1,4 +1,3 @@
-using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;

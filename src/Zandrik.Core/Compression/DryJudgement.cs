@@ -1,5 +1,6 @@
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

@@ -1,4 +1,5 @@
 using Zandrik.Core.Engines;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Compression;

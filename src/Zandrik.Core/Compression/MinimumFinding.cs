@@ -1,17 +1,6 @@
+using Zandrik.Core.Readings;
+
 namespace Zandrik.Core.Compression;
-
-/// <summary>Whether limits that are absolute pressures can be held against a test at all.</summary>
-public enum AbsoluteLimits
-{
-    /// <summary>They apply.</summary>
-    Apply,
-
-    /// <summary>The engine was cold: shown, but they make no cylinder low.</summary>
-    Indicative,
-
-    /// <summary>A slip in the test shifts every reading: withheld.</summary>
-    Withheld,
-}
 
 /// <summary>The test against the maker's minimum.</summary>
 /// <param name="MinimumPa">The minimum, Pa.</param>

@@ -1,3 +1,5 @@
+using Zandrik.Core.Readings;
+
 namespace Zandrik.Core.Compression;
 
 /// <summary>

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

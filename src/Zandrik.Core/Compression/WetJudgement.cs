@@ -2,6 +2,7 @@ using System.Globalization;
 using MathNet.Numerics.Statistics;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

@@ -1,5 +1,5 @@
 using MathNet.Numerics.Distributions;
-using Zandrik.Core.Compression;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Conditions;

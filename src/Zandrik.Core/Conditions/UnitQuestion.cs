@@ -1,5 +1,4 @@
-using Zandrik.Core.Compression;
-using Zandrik.Core.Records;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Conditions;

@@ -1,5 +1,4 @@
 using System.Numerics.Tensors;
-using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;

@@ -6,6 +6,7 @@ using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Safety;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Diagnosis;
 

@@ -3,6 +3,8 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Running;

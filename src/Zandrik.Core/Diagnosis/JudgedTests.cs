@@ -3,6 +3,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Running;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Diagnosis;
 
@@ -41,7 +42,7 @@ public sealed class JudgedTests
     public RelativeCompressionTest? Relative => CountingTests.Relative(Record);
 
     /// <summary>Takes the tests of a job.</summary>
-    /// <param name="record">A record whose engine passes <see cref="Engines.EngineRules"/>.</param>
+    /// <param name="record">A record whose engine passes <see cref="Records.EngineRules"/>.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for each test's own.</param>
     public static JudgedTests Of(TestRecord record, PressureUnit? shown = null) => new(OilHistory.Marked(record), shown);
 

@@ -1,5 +1,5 @@
 using System.Numerics.Tensors;
-using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;
@@ -346,8 +346,8 @@ public sealed record LeakEvidence
     /// <param name="lossPercent">The loss.</param>
     public static double Flow(double restrictionMm2, double supplyGaugePa, double lossPercent)
     {
-        var supply = supplyGaugePa + Conditions.Barometer.StandardPa;
-        var held = supplyGaugePa * (1 - Math.Clamp(lossPercent, 0.4, 99.6) / 100) + Conditions.Barometer.StandardPa;
-        return 0.2365 * restrictionMm2 * supply / Conditions.Barometer.StandardPa * LeakFlow.Factor(held / supply);
+        var supply = supplyGaugePa + Physics.Barometer.StandardPa;
+        var held = supplyGaugePa * (1 - Math.Clamp(lossPercent, 0.4, 99.6) / 100) + Physics.Barometer.StandardPa;
+        return 0.2365 * restrictionMm2 * supply / Physics.Barometer.StandardPa * LeakFlow.Factor(held / supply);
     }
 }

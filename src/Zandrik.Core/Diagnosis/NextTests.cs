@@ -2,6 +2,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;

@@ -1,5 +1,5 @@
 using System.Numerics.Tensors;
-using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;

@@ -3,6 +3,7 @@ using MathNet.Numerics.Statistics;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

@@ -1,4 +1,4 @@
-using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.LeakDown;

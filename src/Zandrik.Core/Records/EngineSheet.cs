@@ -1,9 +1,11 @@
+using Zandrik.Core.Units;
+
 namespace Zandrik.Core.Records;
 
 /// <summary>
 /// An engine as its sheet describes it. Only the number of cylinders is needed; everything that is
 /// absent is unknown, and what Zandrik assumes instead is said where it is used
-/// (<see cref="Engines.CylinderLayout"/>, <see cref="Compression.JudgingRules"/>).
+/// (<see cref="Engines.CylinderLayout"/>, <see cref="Readings.JudgingRules"/>).
 /// </summary>
 public sealed record EngineSheet : RecordPart
 {

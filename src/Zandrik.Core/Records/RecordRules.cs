@@ -1,6 +1,4 @@
 using System.Globalization;
-using Zandrik.Core.Engines;
-using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Records;

@@ -1,3 +1,5 @@
+using Zandrik.Core.Units;
+
 namespace Zandrik.Core.Records;
 
 /// <summary>
@@ -94,7 +96,7 @@ public sealed record Tester : RecordPart
 
     /// <summary>
     /// What the last check against a reference gave, point by point: from it readings are corrected
-    /// (<see cref="Testers.GaugeCorrection"/>). It travels with the test, so that a later check rewrites no verdict.
+    /// (<see cref="Records.GaugeCorrection"/>). It travels with the test, so that a later check rewrites no verdict.
     /// </summary>
     [RecordField("What the last check against a reference gave: readings are corrected along these points.")]
     public IReadOnlyList<CheckPoint>? CheckPoints { get; init; }

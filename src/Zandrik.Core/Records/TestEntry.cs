@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Records;
 

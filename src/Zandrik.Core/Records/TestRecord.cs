@@ -1,3 +1,4 @@
+
 namespace Zandrik.Core.Records;
 
 /// <summary>
@@ -170,7 +171,7 @@ public sealed record JudgeBy : RecordPart
 
     /// <summary>
     /// The schools that can put a cylinder under watch; absent for the trade's choice (see
-    /// <see cref="Compression.JudgingRules.IsInUse"/>). The deciding school is always among them.
+    /// <see cref="Readings.JudgingRules.IsInUse"/>). The deciding school is always among them.
     /// </summary>
     [RecordField("The schools that can put a cylinder under watch; absent for the usual ones.")]
     public IReadOnlyList<SpreadSchool>? SchoolsInUse { get; init; }

@@ -1,4 +1,3 @@
-using System.Text.Json.Serialization;
 
 #pragma warning disable CS1591 // The words are the trade's own terms; docs/test-record-1.schema.json lists them.
 
@@ -42,15 +41,6 @@ public enum ClearanceUnit { Mm, Thou }
 
 /// <summary>A spark as it is seen in a tester.</summary>
 public enum SparkSeen { Blue, Weak, None }
-
-/// <summary>The units a pressure gauge in a workshop reads.</summary>
-public enum PressureUnit
-{
-    Psi,
-    Bar,
-    [JsonStringEnumMemberName("kPa")] KPa,
-    [JsonStringEnumMemberName("kgf/cm2")] KgfPerCm2,
-}
 
 /// <summary>The unit of an odometer or hour meter.</summary>
 public enum DistanceUnit { Km, Mi, H }
@@ -116,7 +106,7 @@ public enum PlugSign { Normal, OilWet, FuelWet, CoolantWet, CoolantCleaned, DryS
 /// <summary>The valve a clearance was measured at.</summary>
 public enum ValveSide { Intake, Exhaust }
 
-/// <summary>A way to judge the spread between cylinders; measures and limits in <c>Compression.SpreadLimits</c>.</summary>
+/// <summary>A way to judge the spread between cylinders; measures and limits in <c>Readings.SpreadLimits</c>.</summary>
 public enum SpreadSchool { MakerDifference, PercentOfHighest, LowestToHighest, AroundTheMean, FixedPressure }
 
 /// <summary>How strictly leak-down figures are read.</summary>

@@ -1,5 +1,5 @@
 using System.Numerics;
-using Zandrik.Core.Simulation;
+using Zandrik.Core.Physics;
 
 namespace Zandrik.Core.RelativeCompression;
 

@@ -4,6 +4,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Running;

@@ -1,3 +1,5 @@
+using Zandrik.Core.Physics;
+
 namespace Zandrik.Core.Simulation;
 
 /// <summary>How an engine is cranked.</summary>

@@ -1,3 +1,4 @@
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Simulation;
@@ -142,65 +143,4 @@ public sealed record SimulatedEngine
             BatteryV = volt, BatteryOhm = batteryMilliOhm / 1000, MotorOhm = motorMilliOhm / 1000, MotorConstantVs = constant, IdleCurrentA = idleCurrent,
             RingLeakM2 = ringMm2 * 1e-6, ValveLeakM2 = valveMm2 * 1e-6, ManifoldM3 = manifoldL / 1000, ThrottleM2 = throttleMm2 * 1e-6,
         };
-}
-
-/// <summary>Seat-to-seat valve timing, crank degrees, and how far the cam is shifted.</summary>
-/// <param name="IntakeOpens">Before top dead centre; negative for after.</param>
-/// <param name="IntakeCloses">After bottom dead centre.</param>
-/// <param name="ExhaustOpens">Before bottom dead centre.</param>
-/// <param name="ExhaustCloses">After top dead centre.</param>
-/// <param name="CamShift">Shift of all of them, degrees; positive for late.</param>
-public sealed record ValveTiming(double IntakeOpens, double IntakeCloses, double ExhaustOpens, double ExhaustCloses, double CamShift = 0)
-{
-    /// <summary>How far the intake and the exhaust valves of a cylinder stand open, 0 to 1, at degrees from its firing top dead centre.</summary>
-    public (double Intake, double Exhaust) Lifts(double degrees) => (
-        Lift(degrees - CamShift, 360 - IntakeOpens, 540 + IntakeCloses), Lift(degrees - CamShift, 180 - ExhaustOpens, 360 + ExhaustCloses));
-
-    private static double Lift(double at, double opens, double closes)
-    {
-        at = (at % 720 + 720) % 720;
-        if (at < opens || at > closes)
-        {
-            return 0;
-        }
-        var s = Math.Sin(Math.PI * (at - opens) / (closes - opens));
-        return s * s;
-    }
-}
-
-/// <summary>What is wrong, or merely different, with one cylinder of a simulated engine. Everything 0 (and lifts 1) is a sound one.</summary>
-public sealed record CylinderCondition
-{
-    /// <summary>Factor on the sound ring leak, for build scatter and fuel-washed walls.</summary>
-    public double RingFactor { get; init; } = 1;
-
-    /// <summary>Factor on the sound leak of the valves, for build scatter.</summary>
-    public double ValveFactor { get; init; } = 1;
-
-    /// <summary>Ring leak on top, m².</summary>
-    public double RingM2 { get; init; }
-
-    /// <summary>Leak of the intake valve on top, m².</summary>
-    public double IntakeValveM2 { get; init; }
-
-    /// <summary>Leak of the exhaust valve on top, m².</summary>
-    public double ExhaustValveM2 { get; init; }
-
-    /// <summary>Leak into the coolant, m².</summary>
-    public double CoolantM2 { get; init; }
-
-    /// <summary>Leak to the neighbour with the next higher number in <see cref="GasketTo"/>, m².</summary>
-    public double GasketM2 { get; init; }
-
-    /// <summary>The neighbour behind the leaking gasket; absent for none.</summary>
-    public int? GasketTo { get; init; }
-
-    /// <summary>Lift of the intake valves against a good lobe; 1 is good, 0.08 hardly opens.</summary>
-    public double IntakeLift { get; init; } = 1;
-
-    /// <summary>Lift of the exhaust valves against a good lobe.</summary>
-    public double ExhaustLift { get; init; } = 1;
-
-    /// <summary>Volume on top of the clearance, m³: a bent rod adds, carbon takes away.</summary>
-    public double VolumeM3 { get; init; }
 }

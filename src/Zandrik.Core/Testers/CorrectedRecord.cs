@@ -1,4 +1,4 @@
-using Zandrik.Core.Conditions;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

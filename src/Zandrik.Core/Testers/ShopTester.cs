@@ -1,4 +1,5 @@
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Testers;
 

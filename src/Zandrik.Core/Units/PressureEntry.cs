@@ -1,5 +1,4 @@
 using System.Globalization;
-using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Units;
 

@@ -1,5 +1,4 @@
 using UnitsNet;
-using PressureUnit = Zandrik.Core.Records.PressureUnit;
 
 namespace Zandrik.Core.Units;
 

@@ -2,6 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Storage.Documents;
 

@@ -3,6 +3,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Storage.Documents;

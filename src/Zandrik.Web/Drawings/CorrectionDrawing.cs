@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using Microsoft.AspNetCore.Html;
+using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 

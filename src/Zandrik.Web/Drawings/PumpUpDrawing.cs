@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using Microsoft.AspNetCore.Html;
-using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
 namespace Zandrik.Web.Drawings;

@@ -11,6 +11,7 @@ using Microsoft.Extensions.Options;
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Pages.Jobs;
 

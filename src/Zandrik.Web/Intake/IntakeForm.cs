@@ -1,6 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Web.Intake;
 

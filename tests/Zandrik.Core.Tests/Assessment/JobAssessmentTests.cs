@@ -8,6 +8,7 @@ using Zandrik.Core.Reports;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Tests.Diagnosis;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Core.Tests.Assessment;

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using static Zandrik.Core.Compression.CylinderState;
 using static Zandrik.Core.Tests.Cases;

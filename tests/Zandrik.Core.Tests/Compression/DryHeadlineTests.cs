@@ -1,4 +1,5 @@
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Compression;

@@ -1,5 +1,6 @@
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Compression;

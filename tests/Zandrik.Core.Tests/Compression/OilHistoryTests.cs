@@ -3,6 +3,7 @@ using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Tests.Compression;
 

@@ -1,5 +1,7 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Compression;

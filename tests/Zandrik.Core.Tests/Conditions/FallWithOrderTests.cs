@@ -1,5 +1,6 @@
 using CsCheck;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using static Zandrik.Core.Tests.Cases;
 

@@ -1,6 +1,7 @@
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Conditions;

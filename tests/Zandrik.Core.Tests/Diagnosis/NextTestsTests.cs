@@ -1,6 +1,6 @@
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
-using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Tests.Diagnosis;

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Core.Tests.Diagnosis;

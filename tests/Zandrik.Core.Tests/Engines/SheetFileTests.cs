@@ -1,6 +1,7 @@
 using CsCheck;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Tests.Engines;
 

@@ -1,6 +1,8 @@
 using Zandrik.Core.Conditions;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.LeakDown;

@@ -1,6 +1,7 @@
-using Zandrik.Core.Compression;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using static Zandrik.Core.Tests.Cases;

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using Zandrik.Core.Physics;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;
 

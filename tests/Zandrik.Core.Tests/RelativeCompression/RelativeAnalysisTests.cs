@@ -1,4 +1,5 @@
 using CsCheck;
+using Zandrik.Core.Physics;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;
 

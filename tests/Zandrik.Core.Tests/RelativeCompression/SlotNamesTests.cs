@@ -1,3 +1,4 @@
+using Zandrik.Core.Physics;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;
 

@@ -1,6 +1,7 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Reports;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Reports;

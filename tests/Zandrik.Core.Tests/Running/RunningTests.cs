@@ -2,6 +2,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Running;
 using Zandrik.Core.Safety;
+using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
 namespace Zandrik.Core.Tests.Running;

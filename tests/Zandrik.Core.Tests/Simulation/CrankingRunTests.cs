@@ -1,3 +1,4 @@
+using Zandrik.Core.Physics;
 using Zandrik.Core.Simulation;
 
 namespace Zandrik.Core.Tests.Simulation;

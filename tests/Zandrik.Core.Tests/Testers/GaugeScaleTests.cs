@@ -1,5 +1,6 @@
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Tests.Testers;
 

@@ -1,6 +1,7 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Tests.Diagnosis;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Core.Tests.Verdicts;

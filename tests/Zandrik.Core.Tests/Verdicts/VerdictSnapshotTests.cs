@@ -2,8 +2,8 @@ using System.Text.Json;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
-using Zandrik.Core.Reports;
 using Zandrik.Core.Tests.Diagnosis;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 
 namespace Zandrik.Core.Tests.Verdicts;

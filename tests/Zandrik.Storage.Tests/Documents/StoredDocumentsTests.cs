@@ -8,6 +8,7 @@ using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Testers;
+using Zandrik.Core.Units;
 using Zandrik.Core.Verdicts;
 using Zandrik.Storage.Documents;
 

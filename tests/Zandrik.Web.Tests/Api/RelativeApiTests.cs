@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using System.Text.Json.Nodes;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Simulation;
 
 namespace Zandrik.Web.Tests.Api;

@@ -30,6 +30,21 @@ public sealed class ArrowsTests
     [Fact]
     public void Storage_knows_no_web() => Types().That().Are(Storage).Should().NotDependOnAny(Web).Check(House);
 
+    // From what knows nothing of the others to what knows all of them: the list of docs/architecture.md.
+    private static List<string> OrderOfCore() =>
+        [.. File.ReadAllText(Path.Combine(Repository.Root, "docs", "architecture.md")).Split("namespaces of Core, lowest first:")[1].Split("```")[1].Split([' ', '\n', ','], StringSplitOptions.RemoveEmptyEntries)];
+
+    [Fact]
+    public void The_namespaces_of_core_use_only_those_below_them()
+    {
+        var order = OrderOfCore();
+        static string? Place(IType type) => type.Namespace?.FullName is { } name && name.StartsWith("Zandrik.Core.", StringComparison.Ordinal) ? name.Split('.')[2] : null;
+        var core = House.Types.Where(t => Place(t) is not null).ToList();
+        core.Select(t => Place(t)!).Distinct().Order().ShouldBe(order.Order(), "every namespace of Core has its place in the list");
+        var upward = core.SelectMany(t => t.Dependencies.Select(d => d.Target).Where(u => Place(u) is { } above && order.IndexOf(above) > order.IndexOf(Place(t)!)).Select(u => $"{t.FullName} uses {u.FullName}")).Distinct().ToList();
+        upward.ShouldBeEmpty();
+    }
+
     [Fact]
     public void Web_holds_no_sql_and_reaches_the_database_through_the_stores()
     {

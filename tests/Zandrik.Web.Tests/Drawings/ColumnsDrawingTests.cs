@@ -4,6 +4,7 @@ using AngleSharp.Html.Parser;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Web.Drawings;
 
 namespace Zandrik.Web.Tests.Drawings;

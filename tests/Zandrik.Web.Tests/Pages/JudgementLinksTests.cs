@@ -2,6 +2,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Pages.Jobs;
 

@@ -4,6 +4,7 @@ using System.Text;
 using System.Text.Json.Nodes;
 using AngleSharp.Html.Parser;
 using OpenQA.Selenium;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Simulation;
 using Zandrik.Storage.Tests;
 

@@ -2,7 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
-using Zandrik.Core.Engines;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Units;

@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 

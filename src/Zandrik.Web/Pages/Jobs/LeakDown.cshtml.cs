@@ -3,7 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
-using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;

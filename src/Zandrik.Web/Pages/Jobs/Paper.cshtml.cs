@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Engines;
-using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 

@@ -1,5 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
-using Zandrik.Core.Planning;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 using Zandrik.Storage;
 using Zandrik.Web.Front;

@@ -1,6 +1,5 @@
-using Zandrik.Core.Conditions;
 
-namespace Zandrik.Core.LeakDown;
+namespace Zandrik.Core.Physics;
 
 /// <summary>
 /// Air through the restriction of a leak-down tester and out through the leaks of a cylinder, so that testers,

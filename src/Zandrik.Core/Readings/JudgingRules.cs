@@ -1,7 +1,7 @@
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
-namespace Zandrik.Core.Compression;
+namespace Zandrik.Core.Readings;
 
 /// <summary>
 /// What a dry test of one engine is held against: the maker's figures, the limits of each spread school,

@@ -1,7 +1,7 @@
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
-namespace Zandrik.Core.Planning;
+namespace Zandrik.Core.Preparation;
 
 /// <summary>One line to tick before an engine is cranked.</summary>
 /// <param name="Item">What it is about.</param>

@@ -1,9 +1,8 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
-using Zandrik.Core.Verdicts;
 
-namespace Zandrik.Core.Reports;
+namespace Zandrik.Core.Verdicts;
 
 /// <summary>What a verdict means, for the owner of the vehicle: no abbreviation, no part named that the answer does not name, and as sure as it is.</summary>
 public static class OwnerVerdict

@@ -1,12 +1,12 @@
 using CsCheck;
 using Zandrik.Core.Compression;
-using Zandrik.Core.Conditions;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 using static Zandrik.Core.Tests.Cases;
 
-namespace Zandrik.Core.Tests.Testers;
+namespace Zandrik.Core.Tests.Records;
 
 public sealed class GaugeCorrectionTests
 {

@@ -1,8 +1,7 @@
 using System.Globalization;
-using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
-namespace Zandrik.Core.Engines;
+namespace Zandrik.Core.Records;
 
 /// <summary>What makes an engine sheet consistent. The form and the open record are held to the same rules.</summary>
 public static class EngineRules

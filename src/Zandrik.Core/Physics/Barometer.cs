@@ -1,4 +1,4 @@
-namespace Zandrik.Core.Conditions;
+namespace Zandrik.Core.Physics;
 
 /// <summary>
 /// Brings a gauge reading to sea level, where makers' figures are given. Cranking multiplies the absolute

@@ -1,10 +1,9 @@
-using Zandrik.Core.Conditions;
-using Zandrik.Core.Planning;
+using Zandrik.Core.Physics;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
-using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 
-namespace Zandrik.Core.Compression;
+namespace Zandrik.Core.Readings;
 
 /// <summary>
 /// One cylinder of a dry test as the judge sees it: the reading that counts, and how it was taken, with

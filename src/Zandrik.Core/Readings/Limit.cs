@@ -1,4 +1,4 @@
-namespace Zandrik.Core.Compression;
+namespace Zandrik.Core.Readings;
 
 /// <summary>
 /// Limits are inclusive. A figure within one part in 10⁹ of a limit is on it, so that a test written in

@@ -1,7 +1,6 @@
-using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
-namespace Zandrik.Core.Compression;
+namespace Zandrik.Core.Readings;
 
 /// <summary>
 /// Roughly what a sound cylinder of an engine should read, from whatever its sheet gives. Good enough to

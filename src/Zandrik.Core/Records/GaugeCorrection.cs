@@ -1,7 +1,6 @@
-using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
-namespace Zandrik.Core.Testers;
+namespace Zandrik.Core.Records;
 
 /// <summary>
 /// What a gauge's last check against a reference says about its readings: a line from point to point, each the

@@ -1,7 +1,7 @@
 using CsCheck;
-using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 
-namespace Zandrik.Core.Tests.LeakDown;
+namespace Zandrik.Core.Tests.Physics;
 
 public sealed class LeakFlowTests
 {

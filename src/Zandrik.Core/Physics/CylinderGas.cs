@@ -1,6 +1,5 @@
-using Zandrik.Core.LeakDown;
 
-namespace Zandrik.Core.Simulation;
+namespace Zandrik.Core.Physics;
 
 /// <summary>
 /// The air in one cylinder, stepped along the crank: half a step of volume, every flow at the volume half way, wall heat, the other half. Equations and order of section 2 and 3 of
