@@ -18,7 +18,8 @@ internal sealed class Chromium
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-            "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
+            "--disable-component-update", "--disable-sync", "--disable-extensions", "--disable-default-apps", "--mute-audio", "--disable-breakpad", "--disable-features=Translate,OptimizationHints,MediaRouter,SpareRendererForSitePerProcess",
+            "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
         if (Environment.UserName == "root")
         {
             options.AddArgument("--no-sandbox");

@@ -20,7 +20,7 @@ public sealed class OrderByName : ITestCaseOrderer
 /// <summary>The classes that take minutes begin first, so that none of them is left to run alone at the end.</summary>
 public sealed class LongestFirst : ITestCollectionOrderer
 {
-    private static readonly string[] Long = ["KillTests", "AccessibilityTests", "MutationTests", "NothingLostTests", "StartTests"];
+    private static readonly string[] Long = ["KillTests", "LaptopAccessibilityTests", "PhoneAccessibilityTests", "MutatedFormsTests", "MutatedCapturesTests", "DryInFullTests", "DryFlowTests", "LeakDownFlowTests", "NothingLostTests", "StartTests"];
 
     public IReadOnlyCollection<TTestCollection> OrderTestCollections<TTestCollection>(IReadOnlyCollection<TTestCollection> testCollections)
         where TTestCollection : notnull, ITestCollection =>

@@ -122,11 +122,13 @@ public sealed class JobAssessment
     /// <param name="record">A record that passes <see cref="RecordRules"/>.</param>
     /// <param name="policy">By what it is judged; absent for the trade's defaults.</param>
     /// <param name="progress">What was done on it beside the readings; absent for a record that comes alone.</param>
+    /// <returns>The job, judged; the same for the same three whenever it is asked. Nothing is worked out before it is looked at.</returns>
     public static JobAssessment Of(TestRecord record, JobPolicy? policy = null, JobProgress? progress = null) =>
         new(record, policy ?? JobPolicy.Usual, progress ?? new JobProgress());
 
     /// <summary>How far a step is.</summary>
     /// <param name="kind">The step.</param>
+    /// <returns>How much of it is done, of how much, and whether it is over.</returns>
     public StepProgress StepOf(StepKind kind) => StepProgress.For(kind, Tests, Progress, Safety);
 
     /// <summary>Time spent so far, by the word of the step.</summary>

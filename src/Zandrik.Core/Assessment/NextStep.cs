@@ -21,6 +21,7 @@ public sealed record NextStep(StepKind Kind, IReadOnlyList<int> Cylinders, doubl
 
     /// <summary>What has to be seen to before any test: the air shut off, or liquid got out of a cylinder; absent for nothing.</summary>
     /// <param name="safety">What can hurt somebody as the job stands.</param>
+    /// <returns>The step; null where nobody is at risk.</returns>
     public static NextStep? Before(JobSafety safety) =>
         safety.AirOnAt is { } at ? new(StepKind.AirOff, [at], 0, 0, "Nobody turns the crank or opens anything while a cylinder is under air.")
         : safety.Liquid.IsLocked && !safety.IsClosed ? new(StepKind.Liquid, [], 0, 0, $"Liquid may stand in a cylinder ({string.Join("; ", safety.Liquid.Open.Select(s => s.Says))}): it does not compress and bends rods.")
@@ -32,6 +33,7 @@ public sealed record NextStep(StepKind Kind, IReadOnlyList<int> Cylinders, doubl
     /// </summary>
     /// <param name="said">The diagnosis.</param>
     /// <param name="unread">The cylinders that are not read yet of a dry test that somebody is in the middle of; empty for none.</param>
+    /// <returns>The steps, best first; empty where nothing is worth its minutes.</returns>
     public static IReadOnlyList<NextStep> Of(EngineDiagnosis said, IReadOnlyList<int> unread) => Before(said.Safety) switch
     {
         { Kind: StepKind.AirOff } air => [air],

@@ -19,6 +19,7 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
     /// <param name="tests">The tests of the job, judged.</param>
     /// <param name="progress">What was done beside the readings.</param>
     /// <param name="safety">What can hurt somebody as the job stands.</param>
+    /// <returns>Counts of lines or cylinders, no unit; 0 of 0 where nothing is counted.</returns>
     public static StepProgress For(StepKind kind, JudgedTests tests, JobProgress progress, JobSafety safety)
     {
         var record = tests.Record;
@@ -64,6 +65,7 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
 
     /// <summary>The dry test that is being done: the latest that is no gauge check, else the latest; it may be empty. Absent where there is none.</summary>
     /// <param name="record">The job.</param>
+    /// <returns>The test; null where no dry test was started.</returns>
     public static DryCompressionTest? BeingDone(TestRecord record)
     {
         var dry = (record.Tests ?? []).OfType<DryCompressionTest>().ToList();
@@ -73,6 +75,7 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
     /// <summary>What has to be put back on a job.</summary>
     /// <param name="record">The job.</param>
     /// <param name="progress">What was done beside the readings.</param>
+    /// <returns>The lines in working order; empty where nothing was touched.</returns>
     public static IReadOnlyList<RefitLine> RefitOf(TestRecord record, JobProgress progress)
     {
         var done = Latest(progress, JobSafety.PrepareList).Select(e => (Known: RecordWords.TryParse<PreparationItem>(e.Item, out var item), item, e.Way)).Where(t => t.Known).ToDictionary(t => t.item, t => t.Way);
@@ -82,6 +85,7 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
     /// <summary>Time spent so far, by step (<see cref="JobClock"/>).</summary>
     /// <param name="record">The job.</param>
     /// <param name="progress">What was done beside the readings.</param>
+    /// <returns>Time for each step that has any; empty with fewer than two moments.</returns>
     public static IReadOnlyDictionary<StepKind, TimeSpan> Spent(TestRecord record, JobProgress progress) => JobClock.Spent(Moments(record, progress));
 
     private static IEnumerable<StepMoment> Moments(TestRecord record, JobProgress progress)
@@ -110,6 +114,7 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
 
     /// <summary>The step at which a test is done.</summary>
     /// <param name="test">The test.</param>
+    /// <returns>The step; every kind of test has one.</returns>
     public static StepKind KindOf(TestEntry test) => test.Kind switch
     {
         TestKind.Dry => StepKind.Dry,

@@ -19,6 +19,7 @@ public sealed record CheckFinding(string Says, bool IsFinding)
     private const double DashApart = 0.15;
 
     /// <summary>What a test says; absent for one that is no small check, or holds nothing.</summary>
+    /// <returns>What it says and what it accuses; null for one that is no small check, or holds nothing.</returns>
     public static CheckFinding? Of(TestEntry test, EngineSheet engine) => test switch
     {
         FluidsCheck fluids => Fluids(fluids, engine),
@@ -74,6 +75,7 @@ public sealed record CheckFinding(string Says, bool IsFinding)
     private static readonly FluidFinding[] Clean = [FluidFinding.Clean, FluidFinding.OilClean, FluidFinding.CoolantClean, FluidFinding.NoOilInCoolant, FluidFinding.NoCoolantInOil, FluidFinding.BlowByNone];
 
     /// <summary>A finding as it is said in a sentence.</summary>
+    /// <returns>The words, lower case, without a full stop.</returns>
     public static string Name(FluidFinding finding) => finding switch
     {
         FluidFinding.MilkyOil => "coolant in the oil",

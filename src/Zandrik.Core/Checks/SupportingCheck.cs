@@ -59,11 +59,13 @@ public sealed record SupportingCheck(StepKind Kind, string Name, string Short, s
 
     /// <summary>How the check is done as a job stands: an engine that is not started is looked at without.</summary>
     /// <param name="safety">How the job stands.</param>
+    /// <returns>The steps in the order in which nobody is hurt, at least one.</returns>
     public IReadOnlyList<string> OrderFor(JobSafety safety) => Kind == StepKind.CombustionGas && safety.GasWithoutStart ? GasWithoutStart : SafeOrder;
 
     /// <summary>Why a check is not done as a job stands; absent when it may be. Only what cranks with plugs in or starts the engine is ever locked.</summary>
     /// <param name="kind">The check.</param>
     /// <param name="safety">How the job stands.</param>
+    /// <returns>One sentence with what to do first; null when it may be done.</returns>
     public static string? Locked(StepKind kind, JobSafety safety) => kind switch
     {
         StepKind.CrankSound => safety.ForbidsCranking,
@@ -72,9 +74,11 @@ public sealed record SupportingCheck(StepKind Kind, string Name, string Short, s
     };
 
     /// <summary>The check of a kind; absent for a step that is none.</summary>
+    /// <returns>The check; null for a step that is none.</returns>
     public static SupportingCheck? Of(StepKind kind) => All.FirstOrDefault(c => c.Kind == kind);
 
     /// <summary>The kind of check a test of a record is; absent for a compression test, a leak-down or the plugs.</summary>
+    /// <returns>The check's step; null for a compression test, a leak-down or the plugs.</returns>
     public static StepKind? KindOf(TestEntry test) => test switch
     {
         FluidsCheck { BlowBy: not null } => StepKind.BlowBy,

@@ -44,5 +44,6 @@ public sealed record CylinderFinding(
     public double? LevelPa => JudgedPa ?? Value?.Pascals;
 
     /// <summary>True when the judged pressure shows another figure than the reading.</summary>
+    /// <returns>True where the two figures differ as they are shown in that unit.</returns>
     public bool IsCorrected(PressureUnit unit) => JudgedPa is { } judged && Value is { } v && GaugePressure.Figure(judged, unit) != GaugePressure.Figure(v.Pascals, unit);
 }

@@ -77,6 +77,7 @@ public sealed record DryJudgement
     /// <param name="test">The test; it may be empty.</param>
     /// <param name="judgeBy">A shop's settings; absent for the defaults.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    /// <returns>States, spread by each school, notes and headline; of an empty test that it waits.</returns>
     public static DryJudgement Of(EngineSheet engine, DryCompressionTest test, JudgeBy? judgeBy = null, PressureUnit? shown = null)
     {
         var unit = shown ?? RecordRules.UnitOf(test.Unit, engine);

@@ -22,9 +22,11 @@ public sealed record OilAmount(double Ml, string Says, double? Most)
     public double LimitMl => Most ?? Ml;
 
     /// <summary>A limit as it is shown, ml: rounded down, so that what is shown always fits.</summary>
+    /// <returns>ml with one decimal at most; without the unit.</returns>
     public static string Shown(double ml) => (Math.Floor(ml * 10 + 1e-9) / 10).ToString("0.#", CultureInfo.CurrentCulture);
 
     /// <summary>The amount for an engine.</summary>
+    /// <returns>Usual and largest amount, ml, above 0.</returns>
     public static OilAmount For(EngineSheet engine)
     {
         var swept = CylinderVolume.SweptCc(engine);

@@ -43,6 +43,7 @@ public static class OilHistory
     /// <summary>True where a reading says that it was taken over test oil.</summary>
     /// <param name="reading">The reading.</param>
     /// <param name="test">Its test, whose conditions hold where the reading has none.</param>
+    /// <returns>False where nobody said anything about oil.</returns>
     public static bool IsOverOil(CylinderReading reading, TestEntry test) => Said(reading, test) == true;
 
     private static bool? Said(CylinderReading reading, TestEntry test) => (reading as LeakDownReading)?.Oiled ?? reading.Conditions?.OilBefore ?? test.Conditions?.OilBefore;

@@ -56,6 +56,7 @@ public sealed record PadEntry(int Cylinder, PadEntryKind Kind, GaugePressure Pre
     /// </summary>
     /// <param name="before">The reading so far; absent when there was none.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The cylinder's entry as it stands afterwards; never null, also over nothing.</returns>
     public CompressionReading Apply(CompressionReading? before, PressureUnit testUnit)
     {
         before ??= new CompressionReading { Cylinder = Cylinder };

@@ -33,6 +33,7 @@ public sealed record ReadingDetails
     /// </summary>
     /// <param name="before">The reading so far.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The reading with them; what the details do not say stays.</returns>
     public CompressionReading Apply(CompressionReading before, PressureUnit testUnit)
     {
         var after = before with
@@ -52,6 +53,7 @@ public sealed record ReadingDetails
     }
 
     /// <summary>What keeps a pump-up curve from being one; absent when nothing does. A gauge with a check valve never falls while cranking.</summary>
+    /// <returns>One sentence that says what to do; null for a curve, and for no curve.</returns>
     public static string? Problem(IReadOnlyList<GaugePressure> pumpUp)
     {
         for (var i = 1; i < pumpUp.Count; i++)

@@ -32,12 +32,15 @@ public sealed record SpreadFinding(
     public bool IsPressure => School is SpreadSchool.MakerDifference or SpreadSchool.FixedPressure;
 
     /// <summary>The measure with its unit, rounded for people: "12.4 %", "26 psi".</summary>
+    /// <returns>A figure with its unit.</returns>
     public string ValueText(PressureUnit unit) => Text(Value, unit);
 
     /// <summary>The limits with their unit: "10 %, 20 %".</summary>
+    /// <returns>Two figures with their unit, good and marginal.</returns>
     public string LimitsText(PressureUnit unit) => $"{Text(Limits.Good, unit, limit: true)}, {Text(Limits.Marginal, unit, limit: true)}";
 
     /// <summary>What the school is called on the shop floor.</summary>
+    /// <returns>The name, as a line begins.</returns>
     public static string NameOf(SpreadSchool school) => school switch
     {
         SpreadSchool.MakerDifference => "Maker's difference",
@@ -48,6 +51,7 @@ public sealed record SpreadFinding(
     };
 
     /// <summary>The verdict in a word or two.</summary>
+    /// <returns>The words, lower case.</returns>
     public static string Word(SpreadVerdict verdict) => verdict switch
     {
         SpreadVerdict.Good => "good",

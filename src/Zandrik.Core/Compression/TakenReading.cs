@@ -14,6 +14,7 @@ public sealed record TakenReading(GaugePressure Figure, RepeatReading Noted)
     /// <summary>Every reading of a cylinder: the one that stands first, then its repeats; empty when none was taken.</summary>
     /// <param name="reading">The cylinder's entry in the record.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The readings in the order they were taken, struck ones too; empty when none was taken.</returns>
     public static IReadOnlyList<TakenReading> All(CompressionReading reading, PressureUnit testUnit)
     {
         var taken = new List<TakenReading>();
@@ -36,6 +37,7 @@ public sealed record TakenReading(GaugePressure Figure, RepeatReading Noted)
     /// <param name="before">The entry so far: what belongs to the cylinder and not to one reading stays.</param>
     /// <param name="taken">The readings, at least one.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The entry; its figure is that of the first.</returns>
     public static CompressionReading Standing(CompressionReading before, IReadOnlyList<TakenReading> taken, PressureUnit testUnit)
     {
         var (first, others) = (taken[0], taken.Skip(1).ToList());

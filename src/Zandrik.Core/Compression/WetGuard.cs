@@ -53,17 +53,21 @@ public sealed class WetGuard
     public bool EverOiled { get; private set; }
 
     /// <summary>When a cylinder was oiled last; absent for one that holds no oil.</summary>
+    /// <returns>The time; null for a cylinder without oil, and for one the engine does not have.</returns>
     public DateTimeOffset? OiledAt(int cylinder) => oiled.TryGetValue(cylinder, out var at) ? at : null;
 
     /// <summary>All the oil in a cylinder, ml: what was poured since it was last run and cleared; 0 for none.</summary>
+    /// <returns>ml, 0 or more.</returns>
     public double Ml(int cylinder) => ml.GetValueOrDefault(cylinder);
 
     /// <summary>True when the hole was spun open after the oil went in.</summary>
+    /// <returns>False for a cylinder without oil.</returns>
     public bool WasSpun(int cylinder) => spun.Contains(cylinder);
 
     /// <summary>How the cylinders of a job stand, from what was done and from wet readings that came from elsewhere.</summary>
     /// <param name="record">The job: wet readings of an imported record mean that oil went in.</param>
     /// <param name="events">What was done, oldest first.</param>
+    /// <returns>How much oil is where, and what may be done.</returns>
     public static WetGuard Of(TestRecord record, IReadOnlyList<OilEvent> events)
     {
         var guard = new WetGuard(record.Engine);
@@ -116,6 +120,7 @@ public sealed class WetGuard
     }
 
     /// <summary>Why a wet figure of a cylinder is refused as things stand; absent when it may be kept.</summary>
+    /// <returns>One sentence with what to do first; null when it may be kept.</returns>
     public string? RefusesReading(int cylinder) =>
         OiledAt(cylinder) is null ? $"No oil is noted in cylinder {cylinder}: put it in and say so first."
         : OverLimit.Contains(cylinder) ? $"{Figure(Ml(cylinder))} ml in cylinder {cylinder} is more than the {OilAmount.Shown(LimitMl)} ml that fits safely. Spin it with the hole open, wipe it out, then tick that."
@@ -123,6 +128,7 @@ public sealed class WetGuard
         : null;
 
     /// <summary>Why something done with oil is refused as things stand; absent when it may be kept. What was poured is never refused.</summary>
+    /// <returns>One sentence with what to do first; null when it may be done.</returns>
     public string? Refuses(OilEvent e, int cylinders) => e switch
     {
         { Item: Oiled or Wiped } when e.Cylinder is not { } c || c < 1 || c > cylinders => $"This engine has cylinders 1 to {cylinders}.",

@@ -98,6 +98,7 @@ public sealed record WetJudgement
     /// <param name="record">The whole job.</param>
     /// <param name="test">The wet test; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    /// <returns>The gain of each cylinder and what it says; of an empty test that it waits.</returns>
     public static WetJudgement Of(TestRecord record, WetCompressionTest test, PressureUnit? shown = null)
     {
         var measured = LatestDryTest.Of(record);
@@ -192,6 +193,7 @@ public sealed record WetJudgement
     /// 35 where two thirds are; a straight line between, and level beyond. Fitted to the engine model (docs/wet-test.md).
     /// </summary>
     /// <param name="missing">The share of the reference that is missing, 0 to 1.</param>
+    /// <returns>A share of the dry reading, 0.80 down to 0.35; no unit.</returns>
     public static double RingsAlone(double missing) => 0.80 - (0.80 - 0.35) * (Math.Clamp(missing, 0.10, 2.0 / 3) - 0.10) / (2.0 / 3 - 0.10);
 
     private static bool DryCounts(DryJudgement? dry, int cylinder) =>

@@ -13,6 +13,7 @@ public static class WetRules
     public const int SoakSeconds = 60;
 
     /// <summary>Why no wet test is done on this engine in this shop; absent where it may be.</summary>
+    /// <returns>One sentence that says why; null where it may be done.</returns>
     public static string? Forbids(EngineSheet engine, ShopSettings shop) =>
         shop.Wet == WetSchool.Never ? "This shop does no wet test."
         : engine.Spec?.WetAllowed == false ? "The sheet of this engine forbids a wet test."
@@ -20,12 +21,14 @@ public static class WetRules
         : null;
 
     /// <summary>True where oil does not reach the whole ring, so that a gain says less: a flat or well slanted engine.</summary>
+    /// <returns>False where the sheet says nothing of layout and slant.</returns>
     public static bool IsWeak(EngineSheet engine) => engine.Layout == CylinderArrangement.Flat || engine.InclinationDeg >= SlantedDeg;
 
     /// <summary>
     /// The cylinders worth oiling, worst first, each with its reason: those that are low, dead or under watch, and
     /// one sound one, which shows what oil alone does. None without a dry reading that counts.
     /// </summary>
+    /// <returns>Cylinders with their reasons, worst first; empty without a dry reading that counts.</returns>
     public static IReadOnlyList<(int Cylinder, string Why)> Suggest(DryJudgement dry)
     {
         var odd = dry.InDoubt.OrderByDescending(c => c.State).ThenBy(c => c.LevelPa).Select(c => (c.Cylinder, c.Says)).ToList();

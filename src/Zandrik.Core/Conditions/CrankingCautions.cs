@@ -10,6 +10,7 @@ public static class CrankingCautions
         + "On a hybrid only by the maker's procedure. The maker's service information and local rules come first; a licensed technician decides.";
 
     /// <summary>The cautions for an engine, one short paragraph; an engine of unknown fuel is treated as petrol.</summary>
+    /// <returns>A paragraph; never empty.</returns>
     public static string For(EngineSheet engine) => engine.Fuel switch
     {
         Fuel.Diesel => "Fuel shut off, glow harness isolated; high-pressure lines and rail stay closed. ",

@@ -25,6 +25,7 @@ public readonly record struct FallWithOrder(double Fraction, double SlopePerStep
     /// <summary>What a reading would have been at the start of the test, with the battery as it was then.</summary>
     /// <param name="pressurePa">The reading, Pa.</param>
     /// <param name="order">Its place in the order.</param>
+    /// <returns>Pa gauge; the reading itself for the first of the order.</returns>
     public double Detrended(double pressurePa, int order) =>
         pressurePa * Math.Exp(-Math.Max(SlopePerStep, -LargestStep) * (order - FirstOrder));
 

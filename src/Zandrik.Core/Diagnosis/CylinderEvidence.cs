@@ -11,7 +11,7 @@ public sealed class CylinderEvidence
     /// <summary>ln of the dry reading in psi, corrected; absent without one that counts.</summary>
     public double? LnDry { get; internal set; }
 
-    /// <summary>Its standard deviation.</summary>
+    /// <summary>Its standard deviation, ln.</summary>
     public double DrySpread { get; internal set; } = LikelihoodTable.DrySpread;
 
     /// <summary>Factor on the odds of a slip at this cylinder alone: a reading that does not repeat, fewer compressions, repeats that agree.</summary>

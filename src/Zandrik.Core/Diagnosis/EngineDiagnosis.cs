@@ -58,6 +58,7 @@ public sealed record EngineSuspect(Fault Fault, double Probability, int? Bank = 
 public sealed record CylinderDiagnosis(int Cylinder, CylinderState State, string Says, IReadOnlyList<CylinderSuspect> Suspects, IReadOnlyList<Fault> AlsoLikely)
 {
     /// <summary>Probability of a fault; a gasket to either neighbour together.</summary>
+    /// <returns>0 to 1; 0 for a fault that was not considered.</returns>
     public double Of(Fault fault) => Suspects.Where(s => s.Fault == fault).Sum(s => s.Probability);
 
     /// <summary>The leading suspect.</summary>
@@ -132,6 +133,7 @@ public sealed class EngineDiagnosis
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
     /// <param name="safety">What is locked and what is not offered; absent for what the record alone says.</param>
     /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
+    /// <returns>Suspects with their probabilities, states, next tests and actions; of an empty record base rates.</returns>
     public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null, PressureUnit? shown = null) =>
         Of(JudgedTests.Of(record, shown), safety ?? JobSafety.Of(record), ledger);
 
@@ -139,6 +141,7 @@ public sealed class EngineDiagnosis
     /// <param name="tests">The tests of the job.</param>
     /// <param name="safety">What is locked and what is not offered.</param>
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
+    /// <returns>The same as for the record the tests are of.</returns>
     public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true) => new(JobEvidence.Of(tests), ledger, safety);
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)

@@ -17,18 +17,23 @@ public sealed record ExplainedStep(string Says, string Sum);
 public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Steps, string Source)
 {
     /// <summary>What to ask for the probability of a suspect of a cylinder.</summary>
+    /// <returns>A word for an address; stable as long as the suspect is there.</returns>
     public static string Ask(CylinderSuspect suspect) => $"suspect:{RecordWords.Of(suspect.Fault)}{(suspect.With is { } w ? $":{w}" : "")}";
 
     /// <summary>What to ask for a line of a suspect's ledger.</summary>
+    /// <returns>A word for an address; stable as long as the line is there.</returns>
     public static string Ask(CylinderSuspect suspect, EvidenceLine line) => $"line:{line.Finding}:{RecordWords.Of(suspect.Fault)}{(suspect.With is { } w ? $":{w}" : "")}";
 
     /// <summary>What to ask for the probability of a cause of the engine.</summary>
+    /// <returns>A word for an address; stable as long as the cause is there.</returns>
     public static string Ask(EngineSuspect suspect) => $"engine:{RecordWords.Of(suspect.Fault)}{(suspect.Bank is { } b ? $":{b}" : "")}";
 
     /// <summary>What to ask for a school of spread.</summary>
+    /// <returns>A word for an address.</returns>
     public static string Ask(SpreadFinding school) => $"spread:{RecordWords.Of(school.School)}";
 
     /// <summary>What to ask for a test that is worth doing.</summary>
+    /// <returns>A word for an address; stable as long as the test is offered.</returns>
     public static string Ask(NextTest test) => $"next:{RecordWords.Of(test.Kind)}";
 
     /// <summary>Explains a figure of a diagnosis.</summary>

@@ -28,6 +28,7 @@ public static class FaultOdds
     public const double BothWebs = 6;
 
     /// <summary>Odds of a fault of one cylinder, or of one web for <see cref="Fault.GasketAdjacent"/>; sound is 1.</summary>
+    /// <returns>Odds against sound, above 0; no unit.</returns>
     public static double Of(Fault fault, bool diesel) => fault switch
     {
         Fault.Sound => 1,
@@ -50,6 +51,7 @@ public static class FaultOdds
     /// <param name="cause">The cause.</param>
     /// <param name="diesel">True for a diesel.</param>
     /// <param name="slip">True when a slip of the test is recorded.</param>
+    /// <returns>Weight against none, 0 or more; no unit.</returns>
     public static double OfCause(Fault cause, bool diesel, bool slip) => cause switch
     {
         Fault.None => 1,

@@ -10,9 +10,11 @@ public static class FaultWords
     public const double Said = 0.55;
 
     /// <summary>A fault with the neighbour of a gasket, where that is known.</summary>
+    /// <returns>The words, lower case, with the other cylinder's number.</returns>
     public static string Of(Fault fault, int? with) => fault == Fault.GasketAdjacent && with is { } w ? string.Create(CultureInfo.InvariantCulture, $"gasket to cylinder {w}") : Of(fault);
 
     /// <summary>A fault of a cylinder or the engine in a few words.</summary>
+    /// <returns>The words, lower case.</returns>
     public static string Of(Fault fault) => fault switch
     {
         Fault.Sound => "sound",
@@ -37,6 +39,7 @@ public static class FaultWords
     };
 
     /// <summary>How sure, in words, of a probability from 0 to 1.</summary>
+    /// <returns>The words, lower case; "not enough yet" up to the probability from which a fault is named.</returns>
     public static string HowSure(double probability) => probability switch
     {
         > 0.95 => "almost certainly",

@@ -50,7 +50,7 @@ public sealed class JobEvidence
     /// <summary>ln of the level that is expected of a sound cylinder, psi.</summary>
     public double ExpectedLn { get; private set; }
 
-    /// <summary>Standard deviation of <see cref="ExpectedLn"/>.</summary>
+    /// <summary>Standard deviation of <see cref="ExpectedLn"/>, ln.</summary>
     public double ExpectedSpread { get; private set; }
 
     /// <summary>What every hypothesis expects less, ln, and its spread: a cold engine, plugs one at a time.</summary>
@@ -110,9 +110,11 @@ public sealed class JobEvidence
     /// <summary>Reads a record.</summary>
     /// <param name="record">The job, with what was read over oil marked.</param>
     /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
+    /// <returns>The evidence; empty for a record without readings and observations.</returns>
     public static JobEvidence Of(TestRecord record, PressureUnit? shown = null) => Of(JudgedTests.Of(record, shown));
 
     /// <summary>Reads tests that are judged already.</summary>
+    /// <returns>The same as for the record the tests are of.</returns>
     public static JobEvidence Of(JudgedTests tests)
     {
         var record = tests.Record;

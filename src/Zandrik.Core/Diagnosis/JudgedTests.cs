@@ -44,22 +44,27 @@ public sealed class JudgedTests
     /// <summary>Takes the tests of a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="Records.EngineRules"/>.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for each test's own.</param>
+    /// <returns>The tests; each is judged when it is first looked at, and once.</returns>
     public static JudgedTests Of(TestRecord record, PressureUnit? shown = null) => new(OilHistory.Marked(record), shown);
 
     /// <summary>A dry test of this job, judged; one that is empty says that it waits.</summary>
     /// <param name="test">A test of <see cref="Record"/>, or an empty one.</param>
+    /// <returns>The judgement; the same object each time for the test that counts.</returns>
     public DryJudgement Of(DryCompressionTest test) => Once(test, t => DryJudgement.Of(Record.Engine, t, Record.JudgeBy, Shown));
 
     /// <summary>A wet test of this job, judged against the dry test that counts.</summary>
     /// <param name="test">A test of <see cref="Record"/>, or an empty one.</param>
+    /// <returns>The judgement; the same object each time for the test that counts.</returns>
     public WetJudgement Of(WetCompressionTest test) => Once(test, t => WetJudgement.Of(Record.Engine, t, DryTest, Dry, Shown));
 
     /// <summary>A leak-down of this job, judged beside the dry test that counts.</summary>
     /// <param name="test">A test of <see cref="Record"/>, or an empty one.</param>
+    /// <returns>The judgement; the same object each time for the test that counts.</returns>
     public LeakDownJudgement Of(LeakDownTest test) => Once(test, t => LeakDownJudgement.Of(Record, t, Dry, Shown));
 
     /// <summary>A running test of this job, judged beside the dry test that counts.</summary>
     /// <param name="test">A test of <see cref="Record"/>, or an empty one.</param>
+    /// <returns>The judgement; the same object each time for the test that counts.</returns>
     public RunningJudgement Of(RunningCompressionTest test) => Once(test, t => RunningJudgement.Of(Record, t, Dry, Shown));
 
     // A test that is no part of the job (one that is about to be started) is judged and forgotten.

@@ -8,6 +8,7 @@ namespace Zandrik.Core.Diagnosis;
 public static class LikelihoodDocument
 {
     /// <summary>The page, as Markdown.</summary>
+    /// <returns>Markdown with line ends of one character.</returns>
     public static string Make()
     {
         var page = new StringBuilder();

@@ -19,7 +19,7 @@ public enum TableOrigin
 /// <param name="Measured">What is compared.</param>
 /// <param name="Spread">Standard deviation about the prediction, or what it is made of.</param>
 /// <param name="Floor">The least a reading is believed whatever it says: it caps what one reading can weigh.</param>
-/// <param name="Range">What the floor is spread over.</param>
+/// <param name="Range">What the floor is spread over, in the unit of what is compared.</param>
 /// <param name="Reason">Why.</param>
 /// <param name="Origin">Where it comes from.</param>
 public sealed record TableLine(string Finding, string Measured, string Spread, double Floor, double Range, string Reason, TableOrigin Origin);
@@ -108,6 +108,7 @@ public static class LikelihoodTable
     }
 
     /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>
+    /// <returns>ln, above 0; no unit.</returns>
     public static double WetSpread(SeverityNode node, double gain, double moreSpread, bool otherGauge, bool nearlyDead, bool diesel) =>
         (Math.Sqrt(0.033 * 0.033 + Square(0.12 * Math.Clamp(gain, 0, 1)) + Square(node.WetSpread) + Square(moreSpread) + (otherGauge ? 0.05 * 0.05 : 0)) + (nearlyDead ? 0.12 : 0)) * (diesel ? 1.15 : 1);
 
@@ -133,6 +134,7 @@ public static class LikelihoodTable
     }
 
     /// <summary>Standard deviations of idle and snap.</summary>
+    /// <returns>Shares of the reading, above 0; no unit.</returns>
     public static (double Idle, double Snap) RunningSpread(int cylinders, bool diesel) => diesel ? (0.15, 0.15) : cylinders >= 3 ? (0.065, 0.06) : (0.09, 0.075);
 
     /// <summary>Multiplies in the likelihood of a loss and of what was heard, together for each node; a slip of the stroke beside it.</summary>
@@ -235,6 +237,7 @@ public static class LikelihoodTable
     /// <param name="size">Cylinder over half a litre.</param>
     /// <param name="oiled">True with test oil still in the cylinder.</param>
     /// <param name="moreRings">Ring leak that every cylinder has more, mm² for half a litre.</param>
+    /// <returns>mm² for half a litre, one for each place, 0 or more.</returns>
     public static double[] AreasOf(SeverityNode node, double size, bool oiled = false, double moreRings = 0)
     {
         var areas = new double[LeakEvidence.Places];
@@ -261,12 +264,15 @@ public static class LikelihoodTable
     };
 
     /// <summary>How much louder or fainter than elsewhere air is at a place, dB.</summary>
+    /// <returns>dB; 0 elsewhere than in the crankcase.</returns>
     public static double EarDb(SeverityNode node, int place) => place == LeakEvidence.Crankcase ? node.Crown > 0 ? CrownDb : CrankcaseDb : 0;
 
     /// <summary>ln of leak area over restriction that a used sound cylinder of a size is expected to show.</summary>
+    /// <returns>ln of a ratio of areas; no unit.</returns>
     public static double SoundLnRatio(double size, double restrictionMm2) => Math.Log((1.3 * 0.27 + 0.07) * Math.Pow(size, 0.45) / restrictionMm2);
 
     /// <summary>dB on the odds of a fault for what a plug looked like. Rules of the trade.</summary>
+    /// <returns>dB; 0 where the sign says nothing of the fault.</returns>
     public static double Plug(PlugSign sign, Fault fault) => (sign, fault) switch
     {
         (PlugSign.OilWet, Fault.Rings) => 7,
@@ -285,6 +291,7 @@ public static class LikelihoodTable
     };
 
     /// <summary>dB on the odds of a fault for a valve clearance. Rules of the trade.</summary>
+    /// <returns>dB; 0 within limits, and for a fault a valve has no part in.</returns>
     public static double Clearance(ValveClearanceReading reading, Fault fault)
     {
         if (reading is not { Value: { } value, Valve: { } side })
@@ -298,6 +305,7 @@ public static class LikelihoodTable
     }
 
     /// <summary>dB on a leak to the coolant and on coolant lost by another way, for the answer of the test fluid. Right about 17 times in 20; rules of the trade.</summary>
+    /// <returns>dB each.</returns>
     public static (double Coolant, double Elsewhere) Gas(CombustionGasResult? result, bool egrCooler) => result switch
     {
         CombustionGasResult.Positive => egrCooler ? (9, 8) : (12, -4),
@@ -319,7 +327,7 @@ public sealed record LeakEvidence
     /// <summary>ln of leak area over restriction, with the offset of the engine taken off; absent when only listened.</summary>
     public double? LnRatio { get; init; }
 
-    /// <summary>Its standard deviation.</summary>
+    /// <summary>Its standard deviation, ln.</summary>
     public double Spread { get; init; } = 0.25;
 
     /// <summary>Loss, percent.</summary>
@@ -344,6 +352,7 @@ public sealed record LeakEvidence
     /// <param name="restrictionMm2">Its area.</param>
     /// <param name="supplyGaugePa">The supply.</param>
     /// <param name="lossPercent">The loss.</param>
+    /// <returns>g/s, 0 or more.</returns>
     public static double Flow(double restrictionMm2, double supplyGaugePa, double lossPercent)
     {
         var supply = supplyGaugePa + Physics.Barometer.StandardPa;

@@ -82,6 +82,7 @@ public static class ObservationWeights
     /// <param name="engine">The engine: an oil cooler, a heated intake, a diesel's smoke change what a sign means.</param>
     /// <param name="what">What is asked.</param>
     /// <param name="fault">The fault or cause; ignored for coolant and webs.</param>
+    /// <returns>dB; 0 where the sign says nothing of it.</returns>
     public static double Of(IReadOnlySet<Observation> seen, EngineSheet engine, EvidenceTarget what, Fault fault = Fault.None)
     {
         var weights = All.Where(w => w.For == what && seen.Contains(w.Seen) && (what is not (EvidenceTarget.Cylinder or EvidenceTarget.Engine) || w.Fault == fault)).Select(w => Here(w, engine)).OrderByDescending(Math.Abs).ToList();

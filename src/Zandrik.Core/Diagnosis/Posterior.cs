@@ -24,9 +24,11 @@ public sealed record Posterior(double[][] Cylinders, IReadOnlyDictionary<EngineC
     /// <summary>Probability of a fault in a cylinder; of a gasket to either neighbour for <see cref="Fault.GasketAdjacent"/>.</summary>
     /// <param name="index">The cylinder's index.</param>
     /// <param name="fault">The fault.</param>
+    /// <returns>0 to 1.</returns>
     public double Of(int index, Fault fault) => fault == Fault.GasketAdjacent ? Cylinders[index][Front] + Cylinders[index][Behind] : Cylinders[index][IndexOf(fault)];
 
     /// <summary>Probability of a cause of the engine, of any bank.</summary>
+    /// <returns>0 to 1.</returns>
     public double Of(Fault cause) => Engine.Where(e => e.Key.Fault == cause).Sum(e => e.Value);
 
     internal static int IndexOf(Fault fault)

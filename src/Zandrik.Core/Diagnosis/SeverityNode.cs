@@ -11,40 +11,40 @@ public sealed record SeverityNode
     /// <summary>The fault.</summary>
     public required Fault Fault { get; init; }
 
-    /// <summary>Weight inside the fault.</summary>
+    /// <summary>Weight inside the fault, a share of 1.</summary>
     public required double Weight { get; init; }
 
     /// <summary>ln of dry pressure against sound.</summary>
     public double Dry { get; init; }
 
-    /// <summary>Spread of <see cref="Dry"/> inside the node.</summary>
+    /// <summary>Spread of <see cref="Dry"/> inside the node, ln.</summary>
     public double DrySpread { get; init; }
 
     /// <summary>ln of wet over dry.</summary>
     public double Wet { get; init; }
 
-    /// <summary>Spread of <see cref="Wet"/> beyond the usual.</summary>
+    /// <summary>Spread of <see cref="Wet"/> beyond the usual, ln.</summary>
     public double WetSpread { get; init; }
 
-    /// <summary>Leak past the rings.</summary>
+    /// <summary>Leak past the rings, mm².</summary>
     public double Rings { get; init; }
 
-    /// <summary>Leak through the crown to the crankcase.</summary>
+    /// <summary>Leak through the crown to the crankcase, mm².</summary>
     public double Crown { get; init; }
 
-    /// <summary>Leak at the intake valve.</summary>
+    /// <summary>Leak at the intake valve, mm².</summary>
     public double Intake { get; init; }
 
-    /// <summary>Leak at the exhaust valve.</summary>
+    /// <summary>Leak at the exhaust valve, mm².</summary>
     public double Exhaust { get; init; }
 
-    /// <summary>Leak into the coolant.</summary>
+    /// <summary>Leak into the coolant, mm².</summary>
     public double Coolant { get; init; }
 
-    /// <summary>Leak to the neighbour in front.</summary>
+    /// <summary>Leak to the neighbour in front, mm².</summary>
     public double Front { get; init; }
 
-    /// <summary>Leak to the neighbour behind.</summary>
+    /// <summary>Leak to the neighbour behind, mm².</summary>
     public double Behind { get; init; }
 
     /// <summary>ln of running idle compression against what a sound cylinder gives.</summary>
@@ -101,6 +101,7 @@ public static class SeverityNodes
     public static IReadOnlyList<double> WebWeights { get; } = Tapered(WebSteps);
 
     /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
+    /// <returns>The nodes, sound first; never empty.</returns>
     public static IReadOnlyList<SeverityNode> Local(NodeSetting at)
     {
         var nodes = new List<SeverityNode>();
@@ -165,6 +166,7 @@ public static class SeverityNodes
     /// <param name="at">The setting.</param>
     /// <param name="front">Area of the web in front, mm² for half a litre; 0 for whole.</param>
     /// <param name="behind">Area of the web behind.</param>
+    /// <returns>The node; that of a sound cylinder where both webs are whole.</returns>
     public static SeverityNode Web(NodeSetting at, double front, double behind)
     {
         var dry = DryOf(at.Loss * (front + behind));
@@ -186,6 +188,7 @@ public static class SeverityNodes
 
     /// <summary>ln of pressure left by a leak: −κ·area for small ones, less than that for large ones, which let the air back in as well as out. Motored engine, two-litre four: 48 % left at 4 mm², 35 % at 6, 26 % at 8, 14 % at 14.</summary>
     /// <param name="lost">κ times the area: ln of the pressure lost if it went on as for a small leak.</param>
+    /// <returns>ln of a share, 0 or less; no unit.</returns>
     public static double DryOf(double lost)
     {
         if (lost <= 0)

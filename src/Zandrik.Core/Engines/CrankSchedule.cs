@@ -47,6 +47,7 @@ public sealed class CrankSchedule
     /// The schedule of an engine that passes <see cref="EngineRules"/>. An engine of one cylinder needs no firing
     /// order; of any other without one nothing can be said, and the answer is absent.
     /// </summary>
+    /// <returns>The schedule; null for an engine of several cylinders without a firing order.</returns>
     public static CrankSchedule? Of(EngineSheet engine)
     {
         var order = engine.FiringOrder ?? (engine.Cylinders == 1 ? [1] : null);
@@ -61,6 +62,7 @@ public sealed class CrankSchedule
 
     /// <summary>Where a cylinder stands.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The engine has no such cylinder.</exception>
+    /// <returns>Degrees from the first of the firing order, 0 to under 720.</returns>
     public double AngleOf(int cylinder)
     {
         foreach (var station in Stations)
@@ -74,14 +76,17 @@ public sealed class CrankSchedule
     }
 
     /// <summary>How far the crank is turned from one cylinder's firing top dead centre to another's; 0 where they fire together.</summary>
+    /// <returns>Degrees in the engine's direction, 0 to under 720.</returns>
     public double Degrees(int from, int to) => Forward(AngleOf(from), AngleOf(to));
 
     /// <summary>The next of the firing order after a cylinder, and how far it is. An engine of one cylinder comes round to itself.</summary>
+    /// <returns>The cylinder and the degrees to it, above 0.</returns>
     public CrankTurn NextAfter(int cylinder) => NextAfter(cylinder, _ => true) ?? new CrankTurn(cylinder, Cycle);
 
     /// <summary>The next cylinder in the engine's direction that is wanted, and how far it is; absent when no other is wanted.</summary>
     /// <param name="cylinder">Where the crank is now.</param>
     /// <param name="wanted">Which cylinders are still to be visited; the one the crank is at is passed over.</param>
+    /// <returns>The cylinder and the degrees to it; null when no other is wanted.</returns>
     public CrankTurn? NextAfter(int cylinder, Func<int, bool> wanted)
     {
         var at = 0;
@@ -104,6 +109,7 @@ public sealed class CrankSchedule
     /// The round through all cylinders from any start: each once, in firing order. The degrees of the first are
     /// 0 (the crank is there), so together they are what is turned in all.
     /// </summary>
+    /// <returns>As many turns as the engine has cylinders; together under 720 degrees.</returns>
     public IReadOnlyList<CrankTurn> Round(int start)
     {
         var turns = new List<CrankTurn> { new(start, 0) };
@@ -120,6 +126,7 @@ public sealed class CrankSchedule
     /// fires, its valves overlapping. It exists on even-firing engines with an even number of cylinders, and on
     /// an uneven one only where its angles say so; else absent.
     /// </summary>
+    /// <returns>Its number; null where no cylinder stands one turn apart.</returns>
     public int? CompanionOf(int cylinder)
     {
         var wanted = (AngleOf(cylinder) + Cycle / 2) % Cycle;
@@ -137,6 +144,7 @@ public sealed class CrankSchedule
     /// <summary>A turn of the crank as one sentence: how far, which way, and to what.</summary>
     /// <param name="from">The cylinder the crank is at.</param>
     /// <param name="to">The cylinder it is turned to.</param>
+    /// <returns>A sentence with degrees, direction and cylinder.</returns>
     public string Says(int from, int to)
     {
         var degrees = Degrees(from, to);

@@ -22,6 +22,7 @@ public sealed class CylinderLayout
     /// from the front in one row; a V, flat or W engine is taken to have odd numbers in one bank and even
     /// numbers in the other, which many makers use and not all.
     /// </summary>
+    /// <returns>The layout; every cylinder stands in one bank.</returns>
     public static CylinderLayout Of(EngineSheet engine)
     {
         if (engine.Banks is { Count: > 0 } banks)
@@ -36,6 +37,7 @@ public sealed class CylinderLayout
     }
 
     /// <summary>Whether two cylinders share a wall, and so a strip of head gasket: next to each other in one bank.</summary>
+    /// <returns>False for a cylinder and itself, and across banks.</returns>
     public bool AreNeighbours(int first, int second)
     {
         foreach (var bank in Banks)

@@ -40,13 +40,16 @@ public static class CylinderList
     }
 
     /// <summary>A firing order as it is stamped on an engine: <c>1-3-4-2</c>.</summary>
+    /// <returns>Numbers with dashes; empty for no order.</returns>
     public static string Text(IEnumerable<int>? order) => order is null ? "" : string.Join('-', order);
 
     /// <summary>Banks as <see cref="ReadBanks"/> reads them.</summary>
+    /// <returns>Numbers with blanks, banks apart by a slash; empty for none.</returns>
     public static string BanksText(IReadOnlyList<IReadOnlyList<int>>? banks) =>
         banks is null ? "" : string.Join(" / ", banks.Select(b => string.Join(' ', b)));
 
     /// <summary>Cylinders in a sentence: <c>2</c>, <c>2 and 3</c>, <c>1, 2 and 3</c>.</summary>
+    /// <returns>Numbers with commas and an "and"; empty for none.</returns>
     public static string Sentence(IReadOnlyList<int> cylinders) => cylinders.Count switch
     {
         0 => "",

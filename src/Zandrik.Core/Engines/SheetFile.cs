@@ -49,10 +49,12 @@ public static class SheetFile
     private enum Kind { Text, Number, Numbers, Groups, Words, Truth, Access, Sources }
 
     /// <summary>Writes sheets as JSON.</summary>
+    /// <returns>The file; an empty list for none.</returns>
     public static string WriteJson(IEnumerable<EngineDocument> sheets) => JsonSerializer.Serialize(
         new { format = Format, version = 1, sheets }, Indented);
 
     /// <summary>Writes sheets as CSV with a head, commas between, and quotes where they are needed.</summary>
+    /// <returns>The file with its head; nothing but the head for none.</returns>
     public static string WriteCsv(IEnumerable<EngineDocument> sheets)
     {
         using var text = new StringWriter(CultureInfo.InvariantCulture);
@@ -153,6 +155,7 @@ public static class SheetFile
 
     /// <summary>The engine and the shop's part from the texts of cells, as a form or a row of a CSV has them; not checked yet.</summary>
     /// <param name="cell">The text of a column; null or empty for none.</param>
+    /// <returns>Two objects; a cell that is empty is not in them.</returns>
     public static (JsonObject Engine, JsonObject Workshop) Nodes(Func<string, string?> cell)
     {
         JsonObject engine = [], workshop = [];
@@ -168,6 +171,7 @@ public static class SheetFile
     }
 
     /// <summary>A sheet as the texts of its cells, by column.</summary>
+    /// <returns>A text for each column, empty where the sheet says nothing.</returns>
     public static IReadOnlyDictionary<string, string> Cells(EngineDocument sheet)
     {
         var engine = JsonSerializer.SerializeToNode(sheet.Engine, TestRecordJson.Options)!.AsObject();
@@ -182,6 +186,7 @@ public static class SheetFile
     /// <param name="row">Its place in the file, from 1.</param>
     /// <param name="engine">The engine, as in the open record.</param>
     /// <param name="workshop">The shop's part.</param>
+    /// <returns>The sheet, or what is wrong with it by column: exactly one of the two.</returns>
     public static SheetRow Row(int row, JsonObject engine, JsonObject workshop)
     {
         var name = engine["name"]?.GetValueKind() == JsonValueKind.String ? ((string)engine["name"]!).Trim() : "";

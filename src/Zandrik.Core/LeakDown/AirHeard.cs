@@ -47,10 +47,12 @@ public sealed record AirHeard
     /// <summary>What air that came round by the manifold means; absent where none did.</summary>
     /// <param name="cylinder">The cylinder under air.</param>
     /// <param name="neighbours">Its neighbours.</param>
+    /// <returns>One sentence; null where no air came round by a manifold.</returns>
     public string? ManifoldSays(int cylinder, Neighbours neighbours) => ThroughManifold.Count == 0 ? null
         : $"Plug hole {CylinderList.Sentence(ThroughManifold)}: {(ThroughManifold.All(neighbours.Contain) ? "air is heard at the intake too, so it" : "no neighbour, so it")} came round by the intake manifold, through {cylinder}’s intake valve: not a gasket.";
 
     /// <summary>Reads what stands in a record: a list of places says which were listened at; without it anything heard, or "nowhere", means all were.</summary>
+    /// <returns>What was heard; "nobody listened" where the reading says nothing of it.</returns>
     public static AirHeard Of(EngineSheet engine, LeakDownReading reading)
     {
         var neighbours = Neighbours.Of(engine, reading.Cylinder);
@@ -83,6 +85,7 @@ public sealed record AirHeard
         : heard.At;
 
     /// <summary>How strongly air was heard at a place; absent for silent.</summary>
+    /// <returns>How strongly; null for silent, and for a place nobody listened at.</returns>
     public HeardStrength? At(ListeningPlace place, int? cylinder = null)
     {
         foreach (var p in Places)

@@ -65,6 +65,7 @@ public sealed class CrankGuard
     /// <summary>Where the crank of a job stands, from everything that was done at it.</summary>
     /// <param name="engine">The engine; its gearbox decides how the crank is held.</param>
     /// <param name="events">What was done, oldest first.</param>
+    /// <returns>Where it stands and what may be done; nowhere known where nothing was done yet.</returns>
     public static CrankGuard Of(EngineSheet engine, IEnumerable<CrankEvent> events)
     {
         var guard = new CrankGuard(engine);
@@ -76,9 +77,11 @@ public sealed class CrankGuard
     }
 
     /// <summary>Whether a line is ticked.</summary>
+    /// <returns>False for a line that was ticked and taken back.</returns>
     public bool IsTicked(string word) => ticked.ContainsKey(word);
 
     /// <summary>The way a ticked line was done; absent where there is only one, or it is not ticked.</summary>
+    /// <returns>The word; null where there is only one way, or the line is not ticked.</returns>
     public string? WayOf(string word) => ticked.GetValueOrDefault(word);
 
     /// <summary>Lines that still keep the air off.</summary>
@@ -94,6 +97,7 @@ public sealed class CrankGuard
     public bool MayTurn => !AirIsOn && MissingBeforeTurning.Count == 0;
 
     /// <summary>Why an event is refused as things stand, with what to do; absent when it may happen.</summary>
+    /// <returns>One sentence with what to do first; null when it may happen.</returns>
     public string? Refuses(CrankEvent e) => e switch
     {
         { Item: Turned } when !int.TryParse(e.Way, out var c) || c < 1 || c > Engine.Cylinders => "Say which cylinder the crank was turned to.",
@@ -109,6 +113,7 @@ public sealed class CrankGuard
     };
 
     /// <summary>Why a figure of a cylinder is refused as things stand; absent when it may be kept.</summary>
+    /// <returns>One sentence with what to do first; null when it may be kept.</returns>
     public string? RefusesReading(int cylinder) => (Cylinder, AirIsOn) switch
     {
         (null, _) => "Set which cylinder is at TDC on compression.",

@@ -21,6 +21,7 @@ public static class LeakDownEntry
     }
 
     /// <summary>True when a reading has its figure: held, or percent.</summary>
+    /// <returns>False for a reading that says only what was heard.</returns>
     public static bool HasFigure(LeakDownReading? reading) => reading is { Held: not null } or { LeakPercent: not null };
 
     /// <summary>What a reading lost, percent of the supply, as read: from both gauges where there are two, else the percent scale. Absent where neither says.</summary>
@@ -35,6 +36,7 @@ public static class LeakDownEntry
     /// <param name="place">The place; not <see cref="ListeningPlace.Nowhere"/>.</param>
     /// <param name="hole">The cylinder of a plug hole; absent elsewhere.</param>
     /// <param name="loud">How loud; absent for nothing.</param>
+    /// <returns>The reading with the place as it was tapped; its figure stays.</returns>
     public static LeakDownReading Heard(LeakDownReading before, ListeningPlace place, int? hole, HeardStrength? loud)
     {
         var others = (before.Heard ?? []).Where(h => h.At != ListeningPlace.Nowhere && !(h.At == place && h.Cylinder == hole)).ToList();
@@ -45,6 +47,7 @@ public static class LeakDownEntry
     /// <summary>Listened at every place that is open: where nothing was tapped, nothing was heard. A place that was not opened was not listened at.</summary>
     /// <param name="before">The reading so far.</param>
     /// <param name="notOpened">Lines of the leak-down's own preparation that are not ticked.</param>
+    /// <returns>The reading with every place that is open listened at.</returns>
     public static LeakDownReading Everywhere(LeakDownReading before, IReadOnlyList<PreparationItem> notOpened) => before with
     {
         Listened = [.. AirHeard.Everywhere.Where(p => !notOpened.Any(i => LeakPreparation.Opens(i) == p)).Union(Listened(before)).Order()],

@@ -44,6 +44,7 @@ public sealed record LeakDownJudgement
     public LeakState Worst => Cylinders.Max(c => c.State);
 
     /// <summary>Each school's answer to a loss, for showing them side by side.</summary>
+    /// <returns>Every school once, in the order of the list.</returns>
     public static IReadOnlyList<(LeakDownSchool School, LeakState State)> Schools(double percent) =>
         [.. Enum.GetValues<LeakDownSchool>().Select(s => (s, LeakDownLimits.By(s, percent)))];
 
@@ -51,6 +52,7 @@ public sealed record LeakDownJudgement
     /// <param name="record">The whole job: its engine, its settings, and the dry and wet tests the figures are checked against.</param>
     /// <param name="test">The leak-down; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    /// <returns>Loss, state and doubt of each cylinder; of an empty test that it waits.</returns>
     public static LeakDownJudgement Of(TestRecord record, LeakDownTest test, PressureUnit? shown = null) =>
         Of(record, Marked(record, test), LatestDryTest.Judged(record, shown ?? RecordRules.UnitOf(test.Unit, record.Engine)), shown);
 

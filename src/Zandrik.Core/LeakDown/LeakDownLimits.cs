@@ -17,6 +17,7 @@ public sealed record LeakDownLimits(double Good, double Watch, bool IsMakers, Le
     public const double PointsAboveMedian = 15;
 
     /// <summary>The limits of a school.</summary>
+    /// <returns>Percent of the supply: good up to, watched up to.</returns>
     public static (double Good, double Watch) Of(LeakDownSchool school) => school switch
     {
         LeakDownSchool.Strict => (10, 20),
@@ -25,6 +26,7 @@ public sealed record LeakDownLimits(double Good, double Watch, bool IsMakers, Le
     };
 
     /// <summary>The limits for an engine, by the maker's figure or the school a shop uses; the workshop school unless said.</summary>
+    /// <returns>The limits, percent of the supply.</returns>
     public static LeakDownLimits For(EngineSheet engine, JudgeBy? judgeBy)
     {
         var school = judgeBy?.LeakDownSchool ?? LeakDownSchool.Workshop;
@@ -35,9 +37,11 @@ public sealed record LeakDownLimits(double Good, double Watch, bool IsMakers, Le
     }
 
     /// <summary>What a loss is by these limits.</summary>
+    /// <returns>Good up to the first limit and on it, watched up to the second and on it, else leaking.</returns>
     public LeakState Of(double percent) => LossIs(percent, Good, Watch);
 
     /// <summary>What a loss is by a school's limits.</summary>
+    /// <returns>As by the limits of that school.</returns>
     public static LeakState By(LeakDownSchool school, double percent) => LossIs(percent, Of(school).Good, Of(school).Watch);
 
     private static LeakState LossIs(double percent, double good, double watch) =>

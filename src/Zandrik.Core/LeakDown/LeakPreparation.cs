@@ -10,6 +10,7 @@ namespace Zandrik.Core.LeakDown;
 public static class LeakPreparation
 {
     /// <summary>The lines, in the order in which they are done.</summary>
+    /// <returns>The lines; never empty.</returns>
     public static IReadOnlyList<PreparationLine> For(EngineSheet engine)
     {
         var lines = new List<PreparationLine>
@@ -30,10 +31,12 @@ public static class LeakPreparation
     /// <summary>The lines that open a place and are not ticked; none where the list was not begun at all, as then nobody said what is open.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="ticked">Words of the lines that are ticked.</param>
+    /// <returns>The lines; empty where all are open, and where nobody began.</returns>
     public static IReadOnlyList<PreparationItem> NotOpened(EngineSheet engine, IReadOnlyCollection<string> ticked) => ticked.Count == 0 ? []
         : [.. For(engine).Select(l => l.Item).Where(i => Opens(i) is not null && !ticked.Contains(RecordWords.Of(i)))];
 
     /// <summary>The place that is listened at where a line is opened; absent for a line that opens none.</summary>
+    /// <returns>The place; null for a line that opens none.</returns>
     public static ListeningPlace? Opens(PreparationItem item) => item switch
     {
         PreparationItem.AirPath => ListeningPlace.Intake,

@@ -9,6 +9,7 @@ namespace Zandrik.Core.LeakDown;
 public readonly record struct Neighbours(int? Before, int? Behind)
 {
     /// <summary>The neighbours of a cylinder.</summary>
+    /// <returns>One before, one behind, or none at an end of its bank; none for a cylinder the engine does not have.</returns>
     public static Neighbours Of(EngineSheet engine, int cylinder)
     {
         foreach (var bank in CylinderLayout.Of(engine).Banks)
@@ -25,5 +26,6 @@ public readonly record struct Neighbours(int? Before, int? Behind)
     }
 
     /// <summary>Whether a cylinder is one of the two.</summary>
+    /// <returns>False for the cylinder itself.</returns>
     public bool Contain(int cylinder) => Before == cylinder || Behind == cylinder;
 }

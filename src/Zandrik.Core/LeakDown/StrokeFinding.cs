@@ -15,6 +15,7 @@ public sealed record StrokeWay(string Says, string? Caution = null);
 public static class StrokeFinding
 {
     /// <summary>The ways there are for a cylinder of this engine, the surest without opening anything first.</summary>
+    /// <returns>The ways; never empty.</returns>
     public static IReadOnlyList<StrokeWay> For(EngineSheet engine, int cylinder)
     {
         var ways = new List<StrokeWay>

@@ -15,12 +15,14 @@ public static class Barometer
 
     /// <summary>Whether a barometer is far enough from standard air to show on a gauge.</summary>
     /// <param name="barometricKPa">Air pressure, kPa absolute; absent when not known.</param>
+    /// <returns>False where the pressure is not known.</returns>
     public static bool Matters(double? barometricKPa) =>
         barometricKPa is { } kPa && Math.Abs(1000 * kPa - StandardPa) > LeastShownPa;
 
     /// <summary>The reading at sea level, Pa gauge; the reading itself when the barometer does not matter or is not known.</summary>
     /// <param name="gaugePa">The reading, Pa gauge.</param>
     /// <param name="barometricKPa">Air pressure, kPa absolute; absent when not known.</param>
+    /// <returns>Pa gauge, 0 or more.</returns>
     public static double AtSeaLevel(double gaugePa, double? barometricKPa) =>
         !Matters(barometricKPa) || gaugePa <= 0 ? gaugePa : (gaugePa + 1000 * barometricKPa!.Value) * StandardPa / (1000 * barometricKPa.Value) - StandardPa;
 }

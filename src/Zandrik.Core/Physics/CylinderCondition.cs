@@ -3,10 +3,10 @@ namespace Zandrik.Core.Physics;
 /// <summary>What is wrong, or merely different, with one cylinder of a simulated engine. Everything 0 (and lifts 1) is a sound one.</summary>
 public sealed record CylinderCondition
 {
-    /// <summary>Factor on the sound ring leak, for build scatter and fuel-washed walls.</summary>
+    /// <summary>Factor on the sound ring leak, for build scatter and fuel-washed walls; a ratio.</summary>
     public double RingFactor { get; init; } = 1;
 
-    /// <summary>Factor on the sound leak of the valves, for build scatter.</summary>
+    /// <summary>Factor on the sound leak of the valves, for build scatter; a ratio.</summary>
     public double ValveFactor { get; init; } = 1;
 
     /// <summary>Ring leak on top, m².</summary>

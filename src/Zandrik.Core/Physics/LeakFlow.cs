@@ -38,6 +38,7 @@ public static class LeakFlow
     /// z = (ratio − 0.5283)/0.4717 it is √(1 − z²), and above a ratio of 0.998 it falls along a straight line.
     /// </summary>
     /// <param name="ratio">Pressure behind over pressure before, 0 to 1; above 1 nothing flows forward and the answer is 0.</param>
+    /// <returns>0 to 1; no unit.</returns>
     public static double Factor(double ratio) => ratio switch
     {
         <= CriticalRatio => 1,
@@ -54,6 +55,7 @@ public static class LeakFlow
 
     /// <summary>Effective area of a round restriction, mm²: 0.8·π/4·d².</summary>
     /// <param name="diameterMm">Its diameter, mm.</param>
+    /// <returns>mm², 0 or more.</returns>
     public static double RestrictionAreaMm2(double diameterMm) => RestrictionCoefficient * Math.PI / 4 * diameterMm * diameterMm;
 
     /// <summary>
@@ -63,6 +65,7 @@ public static class LeakFlow
     /// <param name="percent">Loss, percent of the supply; kept between 0.4 and 99.6, beyond which a needle says nothing.</param>
     /// <param name="supplyGaugePa">The supply, Pa gauge; above 0.</param>
     /// <param name="ambientPa">The air outside, Pa absolute.</param>
+    /// <returns>A ratio of areas, above 0; no unit. Losses beyond what a tester can tell are taken at that bound, so it is finite.</returns>
     public static double AreaRatio(double percent, double supplyGaugePa, double ambientPa = Barometer.StandardPa)
     {
         var lost = Math.Clamp(percent, LeastPercent, MostPercent) / 100;
@@ -75,6 +78,7 @@ public static class LeakFlow
     /// <param name="areaRatio">Area of the leaks over that of the restriction; 0 or more.</param>
     /// <param name="supplyGaugePa">The supply, Pa gauge; above 0.</param>
     /// <param name="ambientPa">The air outside, Pa absolute.</param>
+    /// <returns>Percent of the supply, 0 to 100.</returns>
     public static double Percent(double areaRatio, double supplyGaugePa, double ambientPa = Barometer.StandardPa)
     {
         // The ratio rises with the loss throughout: halving the interval finds it to the last bit that matters.
@@ -108,5 +112,6 @@ public static class LeakFlow
     /// It is also what is assumed of a tester nobody measured.
     /// </summary>
     /// <param name="cylinderCc">Swept volume of one cylinder, cm³; absent for unknown.</param>
+    /// <returns>mm.</returns>
     public static double StandardRestrictionMm(double? cylinderCc) => cylinderCc > 1100 ? 1.5 : 1.0;
 }

@@ -17,6 +17,7 @@ public static class JobClock
     public static readonly TimeSpan LongestPause = TimeSpan.FromMinutes(20);
 
     /// <summary>Time spent, by step; a step with a single moment of its own has what led up to it. Order does not matter.</summary>
+    /// <returns>Time for each step that has any; empty with fewer than two moments.</returns>
     public static IReadOnlyDictionary<StepKind, TimeSpan> Spent(IEnumerable<StepMoment> moments)
     {
         var spent = new Dictionary<StepKind, TimeSpan>();

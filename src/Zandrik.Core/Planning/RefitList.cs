@@ -16,6 +16,7 @@ public static class RefitList
     /// <param name="record">The job: its engine, and the tests that say whether plugs were out and cylinders oiled.</param>
     /// <param name="done">What was ticked in the preparation, and which way.</param>
     /// <param name="access">What came off on the way to the plugs.</param>
+    /// <returns>The lines in working order; empty where nothing was touched.</returns>
     public static IReadOnlyList<RefitLine> For(TestRecord record, IReadOnlyDictionary<PreparationItem, string?> done, IReadOnlyList<AccessStep> access)
     {
         var tests = record.Tests ?? [];
@@ -38,6 +39,7 @@ public static class RefitList
     /// <param name="plugsWereOut">True when something was measured through the plug holes, ticked or not.</param>
     /// <param name="oiled">True when cylinders were oiled for a wet test.</param>
     /// <param name="access">What came off on the way to the plugs.</param>
+    /// <returns>The lines in working order; empty where nothing was touched.</returns>
     public static IReadOnlyList<RefitLine> For(
         EngineSheet engine, IReadOnlyDictionary<PreparationItem, string?> done, bool plugsWereOut, bool oiled, IReadOnlyList<AccessStep> access)
     {

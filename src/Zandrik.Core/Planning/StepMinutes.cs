@@ -38,43 +38,53 @@ public static class StepMinutes
 
     /// <summary>Dry compression of so many cylinders with the plugs out.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int Dry(int cylinders) => 5 + 2 * cylinders;
 
     /// <summary>The same with the plugs still in.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int DryPlugsIn(int cylinders) => 12 + 2 * cylinders;
 
     /// <summary>Cylinders that are read once more with everything as it is.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int DryAgain(int cylinders) => 3 + 2 * cylinders;
 
     /// <summary>All cylinders once more, with a slip put right first.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int DryPutRight(int cylinders) => 8 + 2 * cylinders;
 
     /// <summary>Leak-down of so many cylinders.</summary>
     /// <param name="cylinders">How many.</param>
     /// <param name="connected">True where air and tester are set up already.</param>
+    /// <returns>Minutes.</returns>
     public static int LeakDown(int cylinders, bool connected = false) => (connected ? 0 : 10) + 6 * cylinders;
 
     /// <summary>A leak-down figure that cannot be, taken once more.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int LeakDownAgain(int cylinders) => 2 + 6 * cylinders;
 
     /// <summary>Wet compression of so many cylinders.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int Wet(int cylinders) => 4 + 3 * cylinders;
 
     /// <summary>Idle and snap of so many cylinders.</summary>
     /// <param name="cylinders">How many.</param>
     /// <param name="begun">True where the gauge is in already.</param>
+    /// <returns>Minutes.</returns>
     public static int Running(int cylinders, bool begun = false) => (begun ? 0 : 6) + 6 * cylinders;
 
     /// <summary>Reading the plugs that are out.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int Plugs(int cylinders) => 1 + cylinders;
 
     /// <summary>Valve clearance and lift of so many cylinders, cover off.</summary>
     /// <param name="cylinders">How many.</param>
+    /// <returns>Minutes.</returns>
     public static int ValveClearance(int cylinders) => 20 + 3 * cylinders;
 }

@@ -29,6 +29,7 @@ public static class TestPlan
     /// <param name="workshop">What the shop knows of the engine; absent for nothing.</param>
     /// <param name="shop">The shop's settings.</param>
     /// <param name="safety">What is locked, and what is not offered; absent for what the record alone says.</param>
+    /// <returns>The steps in working order; never empty.</returns>
     public static IReadOnlyList<PlanStep> For(TestRecord record, WorkshopSheet? workshop, ShopSettings shop, JobSafety? safety = null)
     {
         safety ??= JobSafety.Of(record, shop: shop);
@@ -114,6 +115,7 @@ public static class TestPlan
     }
 
     /// <summary>Minutes of the steps that are done in any case, and of those that wait for what they show.</summary>
+    /// <returns>Minutes each, 0 or more.</returns>
     public static (int Sure, int IfNeeded) Minutes(IReadOnlyList<PlanStep> plan) =>
         (plan.Where(s => !s.IfNeeded).Sum(s => s.Minutes), plan.Where(s => s.IfNeeded).Sum(s => s.Minutes));
 

@@ -8,6 +8,7 @@ namespace Zandrik.Core.Plugs;
 public readonly record struct PlugSignMeaning(string Name, string PointsTo)
 {
     /// <summary>The meaning of a sign.</summary>
+    /// <returns>What it is called and what it points to; every sign has one.</returns>
     public static PlugSignMeaning Of(PlugSign sign) => sign switch
     {
         PlugSign.Normal => new("normal", "dry and tan"),
@@ -22,6 +23,7 @@ public readonly record struct PlugSignMeaning(string Name, string PointsTo)
     };
 
     /// <summary>What keeps signs from standing together on one plug; absent when nothing does.</summary>
+    /// <returns>One sentence; null when they go together.</returns>
     public static string? Contradiction(IReadOnlyCollection<PlugSign> signs) =>
         signs.Contains(PlugSign.Normal) && signs.Count > 1 ? "Normal goes with no other sign: take one of them away." : null;
 }

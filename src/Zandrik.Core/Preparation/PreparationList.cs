@@ -26,6 +26,7 @@ public static class PreparationList
     /// <summary>The lines for an engine, in the order in which they are done.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="workshop">What the shop knows of it; absent for nothing.</param>
+    /// <returns>The lines; never empty.</returns>
     public static IReadOnlyList<PreparationLine> For(EngineSheet engine, WorkshopSheet? workshop = null)
     {
         var diesel = engine.Fuel == Fuel.Diesel;
@@ -101,6 +102,7 @@ public static class PreparationList
     /// <param name="conditions">The conditions so far.</param>
     /// <param name="item">The line.</param>
     /// <param name="way">The word of the way it was done; absent where there is only one.</param>
+    /// <returns>The conditions with what the tick says.</returns>
     public static TestConditions Conditions(TestConditions conditions, PreparationItem item, string? way) => item switch
     {
         PreparationItem.Warm => conditions with { EngineTemperature = way == "cold" ? EngineTemperature.Cold : EngineTemperature.Warm },
@@ -120,10 +122,12 @@ public static class PreparationList
     /// <param name="engine">The engine.</param>
     /// <param name="ticked">The lines that are ticked.</param>
     /// <param name="conditions">What is noted on the test; absent for nothing.</param>
+    /// <returns>The lines; empty where all were seen to.</returns>
     public static IReadOnlyList<PreparationItem> NotPrepared(EngineSheet engine, IReadOnlyCollection<PreparationItem> ticked, TestConditions? conditions) =>
         [.. For(engine).Select(l => l.Item).Where(i => !ticked.Contains(i) && (conditions is null || WithoutTick(conditions, i) == conditions))];
 
     /// <summary>The conditions after a tick was taken away: what only the tick said is no longer known.</summary>
+    /// <returns>The conditions without what only the tick said.</returns>
     public static TestConditions WithoutTick(TestConditions conditions, PreparationItem item) => item switch
     {
         PreparationItem.Warm => conditions with { EngineTemperature = null },
@@ -137,6 +141,7 @@ public static class PreparationList
     };
 
     /// <summary>A line in a few words, for a reading on which it stands unticked.</summary>
+    /// <returns>The words, lower case.</returns>
     public static string Short(PreparationItem item) => item switch
     {
         PreparationItem.Warm => "engine temperature",

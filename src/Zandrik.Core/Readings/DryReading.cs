@@ -78,6 +78,7 @@ public sealed record DryReading
     /// The readings of a test that have a figure, in the order they were tested. A cylinder of which only
     /// the first pulse was noted is not measured yet; superseded readings are passed over.
     /// </summary>
+    /// <returns>The readings; empty when none has a figure.</returns>
     public static IReadOnlyList<DryReading> Of(DryCompressionTest test, EngineSheet engine)
     {
         var unit = RecordRules.UnitOf(test.Unit, engine);

@@ -12,6 +12,7 @@ public static class ExpectedLevel
     /// The level, Pa gauge. Source, best first: the maker's nominal; the minimum over 0.77 (diesel 0.75); 19.5 psi per
     /// unit of compression ratio (diesel 23.5); 187 psi (diesel 420). The last three are rules of thumb.
     /// </summary>
+    /// <returns>Pa gauge, above 0.</returns>
     public static double Pa(JudgingRules rules)
     {
         var psi = PressureUnit.Psi.Pascals();

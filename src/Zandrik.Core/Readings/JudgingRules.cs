@@ -55,6 +55,7 @@ public sealed class JudgingRules
     }
 
     /// <summary>The rules for an engine, with a shop's settings where it has any.</summary>
+    /// <returns>The rules; what neither engine nor shop says is the trade's.</returns>
     public static JudgingRules For(EngineSheet engine, JudgeBy? judgeBy = null) => new(engine, judgeBy);
 
     /// <summary>Number of cylinders of the engine.</summary>
@@ -98,6 +99,7 @@ public sealed class JudgingRules
     /// Good and marginal limit of a school: fractions of what it measures (of the maker's figure for
     /// maker-difference), Pa for fixed-pressure. Inclusive on the good side.
     /// </summary>
+    /// <returns>The two limits, in the school's own measure.</returns>
     public SpreadLimits LimitsOf(SpreadSchool school) => limits[(int)school];
 
     /// <summary>
@@ -105,6 +107,7 @@ public sealed class JudgingRules
     /// a figure, fixed-pressure on engines up to 1 litre, and any school a shop decides by or sets limits for.
     /// A shop that names its schools (<see cref="JudgeBy.SchoolsInUse"/>) has those, and the deciding one.
     /// </summary>
+    /// <returns>False for a school that is only shown.</returns>
     public bool IsInUse(SpreadSchool school) => inUse[(int)school];
 
     /// <summary>
@@ -128,6 +131,6 @@ public sealed class JudgingRules
 }
 
 /// <summary>Good up to, marginal up to, else fail; inclusive. For lowest-to-highest both are lower bounds.</summary>
-/// <param name="Good">The good limit.</param>
-/// <param name="Marginal">The marginal limit.</param>
+/// <param name="Good">The good limit: a share, or Pa for fixed pressure.</param>
+/// <param name="Marginal">The marginal limit, likewise a share, or Pa.</param>
 public readonly record struct SpreadLimits(double Good, double Marginal);

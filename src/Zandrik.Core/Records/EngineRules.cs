@@ -29,12 +29,14 @@ public static class EngineRules
     /// <summary>Whether two sheets may be of one engine: as many cylinders, and no two different names.</summary>
     /// <param name="one">A sheet.</param>
     /// <param name="other">Another.</param>
+    /// <returns>True also where a name is missing.</returns>
     public static bool MayBeOne(EngineSheet one, EngineSheet other) =>
         one.Cylinders == other.Cylinders && (one.Name is null || other.Name is null || one.Name == other.Name);
 
     /// <summary>Whether a job can be of an engine that is known without a serial number: as many cylinders, and it burns the same (absent: petrol).</summary>
     /// <param name="known">What was last said of the engine.</param>
     /// <param name="job">What the job says.</param>
+    /// <returns>True also where nothing but the number of cylinders is known.</returns>
     public static bool CanBeOf(EngineSheet known, EngineSheet job) =>
         known.Cylinders == job.Cylinders && (known.Fuel ?? Fuel.Petrol) == (job.Fuel ?? Fuel.Petrol);
 
@@ -129,6 +131,7 @@ public static class EngineRules
     }
 
     /// <summary>What keeps a list from naming each cylinder of an engine once, with what to do; absent when nothing does.</summary>
+    /// <returns>One sentence; null for a list that names each cylinder once.</returns>
     public static string? OnceEach(IReadOnlyList<int> numbers, int cylinders) =>
         Once(numbers, cylinders) is { } wrong ? $"Name each of the {cylinders} cylinders once: {wrong}." : null;
 

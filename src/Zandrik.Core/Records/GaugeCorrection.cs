@@ -26,6 +26,7 @@ public sealed class GaugeCorrection
 
     /// <summary>The correction of a tester; absent when it has no points, so that its readings stand as read.</summary>
     /// <param name="tester">A tester that passes <see cref="Problem"/>; absent for none.</param>
+    /// <returns>The correction; null for a tester without points.</returns>
     public static GaugeCorrection? Of(Tester? tester)
     {
         if (tester?.CheckPoints is not { Count: > 0 } points)
@@ -41,6 +42,7 @@ public sealed class GaugeCorrection
     /// What keeps points from being a check; absent when nothing does. A gauge that reads more truly has more:
     /// a point that says otherwise is a slip of the pen.
     /// </summary>
+    /// <returns>One sentence that says what to do; null for points that are a check, and for none.</returns>
     public static string? Problem(IReadOnlyList<CheckPoint> points)
     {
         var sorted = points.OrderBy(p => p.Reads).ToList();
@@ -64,6 +66,7 @@ public sealed class GaugeCorrection
 
     /// <summary>What a reading truly is, Pa. Never below zero; zero stays zero, since a needle at rest needs no correction.</summary>
     /// <param name="readPa">The reading, Pa; not negative.</param>
+    /// <returns>Pa gauge, 0 or more.</returns>
     public double Correct(double readPa)
     {
         if (readPa <= 0)
@@ -89,5 +92,6 @@ public sealed class GaugeCorrection
     }
 
     /// <summary>Whether a reading lies within the checked range.</summary>
+    /// <returns>True on the first and the last point too.</returns>
     public bool Covers(double readPa) => readPa >= LowestPa && readPa <= HighestPa;
 }

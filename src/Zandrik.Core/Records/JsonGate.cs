@@ -76,6 +76,7 @@ public static class JsonGate
     }
 
     /// <summary>True for text that can be kept: whole letters, no control characters but tab and line ends.</summary>
+    /// <returns>False for half a letter of two code units, and for control characters.</returns>
     public static bool IsText(string text)
     {
         for (var i = 0; i < text.Length; i++)

@@ -36,6 +36,7 @@ public abstract record CylinderReading : RecordPart
 
     /// <summary>The one pressure the reading is about, Pa gauge, struck out or not; absent where it has none or several, as running compression.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>Pa gauge; null where the reading has no one pressure.</returns>
     public virtual double? PressurePa(PressureUnit testUnit) => null;
 }
 
@@ -50,7 +51,7 @@ public sealed record CompressionReading : CylinderReading
     [RecordField("The reading after the tester's correction.")]
     public double? Corrected { get; init; }
 
-    /// <summary>The gauge after the first compression.</summary>
+    /// <summary>The gauge after the first compression, in the test's unit.</summary>
     [RecordField("The gauge after the first compression.", Min = 0)]
     public double? FirstPulse { get; init; }
 
@@ -103,17 +104,21 @@ public sealed record CompressionReading : CylinderReading
     public IReadOnlyList<PressureAsRead>? RepeatsAsRead { get; init; }
 
     /// <summary>True when the gauge was read and the figure counts: not where it was struck out, or something else took its place.</summary>
+    /// <returns>False also where the gauge was not read.</returns>
     public bool Counts() => Value is not null && Struck is null && SupersededBy is null;
 
     /// <summary>True when the cylinder was measured more than once and more than one of its readings counts.</summary>
+    /// <returns>False where only one reading counts.</returns>
     public bool IsRepeated() => Counts() && Repeats?.Any(r => r.Struck is null) == true;
 
     /// <summary>The reading that counts, as it was read; absent when there is none, or it was struck out.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The pressure; null when there is none, or it was struck out.</returns>
     public GaugePressure? ReadAs(PressureUnit testUnit) => Struck is null ? FigureAs(testUnit) : null;
 
     /// <summary>The figure of the reading as it was read, struck out or not.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The pressure; null when there is none.</returns>
     public GaugePressure? FigureAs(PressureUnit testUnit) =>
         Value is not { } value ? null : AsRead is { } read ? new GaugePressure(read.Value, read.Unit) : new GaugePressure(value, testUnit);
 
@@ -122,12 +127,14 @@ public sealed record CompressionReading : CylinderReading
 
     /// <summary>The repeats that count, as they were read; empty when there are none.</summary>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The pressures in the order they were taken; empty when there are none.</returns>
     public IReadOnlyList<GaugePressure> RepeatsReadAs(PressureUnit testUnit) =>
         [.. (Repeats ?? []).Select((r, k) => (Repeat: r, Figure: RepeatAs(k, testUnit))).Where(r => r.Repeat.Struck is null).Select(r => r.Figure)];
 
     /// <summary>The figure of one repeat as it was read, struck out or not.</summary>
     /// <param name="index">Its place among the repeats, from 0.</param>
     /// <param name="testUnit">The unit of the test's figures.</param>
+    /// <returns>The pressure.</returns>
     public GaugePressure RepeatAs(int index, PressureUnit testUnit) =>
         RepeatsAsRead is { } read ? new GaugePressure(read[index].Value, read[index].Unit) : new GaugePressure(Repeats![index].Value, testUnit);
 
@@ -143,7 +150,7 @@ public sealed record CompressionReading : CylinderReading
 /// <summary>A pressure as a technician read and typed it.</summary>
 public sealed record PressureAsRead : RecordPart
 {
-    /// <summary>The figure.</summary>
+    /// <summary>The figure, in <see cref="Unit"/>.</summary>
     [RecordField("The figure.", Required = true)]
     public double Value { get; init; }
 
@@ -210,7 +217,7 @@ public sealed record HeardAir : RecordPart
 /// <summary>Running compression of one cylinder.</summary>
 public sealed record RunningReading : CylinderReading
 {
-    /// <summary>Pressure at idle.</summary>
+    /// <summary>Pressure at idle, in the test's unit.</summary>
     [RecordField("Pressure at idle.", Min = 0)]
     public double? Idle { get; init; }
 
@@ -222,7 +229,7 @@ public sealed record RunningReading : CylinderReading
     [RecordField("Pressure after a quick snap of the throttle.", Min = 0)]
     public double? Snap { get; init; }
 
-    /// <summary>Pressure at held full throttle: noted, and judged by nothing.</summary>
+    /// <summary>Pressure at held full throttle, in the test's unit: noted, and judged by nothing.</summary>
     [RecordField("Pressure at held full throttle: noted, and judged by nothing.", Min = 0)]
     public double? HeldThrottle { get; init; }
 
@@ -290,7 +297,7 @@ public sealed record OilPressureReading : RecordPart
     [RecordField("What the gauge in the dash read at the same moment, in the test's unit.", Min = 0)]
     public double? Dash { get; init; }
 
-    /// <summary>Least pressure the maker allows at this speed.</summary>
+    /// <summary>Least pressure the maker allows at this speed, in the test's unit.</summary>
     [RecordField("Least pressure the maker allows at this speed.", Min = 0)]
     public double? Minimum { get; init; }
 }
@@ -302,15 +309,15 @@ public sealed record ValveClearanceReading : CylinderReading
     [RecordField("Intake or exhaust.")]
     public ValveSide? Valve { get; init; }
 
-    /// <summary>The clearance.</summary>
+    /// <summary>The clearance, in the test's unit.</summary>
     [RecordField("The clearance.", Min = 0, Max = 400)]
     public double? Value { get; init; }
 
-    /// <summary>Least clearance the maker allows.</summary>
+    /// <summary>Least clearance the maker allows, in the test's unit.</summary>
     [RecordField("Least clearance the maker allows.", Min = 0, Max = 400)]
     public double? Minimum { get; init; }
 
-    /// <summary>Largest clearance the maker allows.</summary>
+    /// <summary>Largest clearance the maker allows, in the test's unit.</summary>
     [RecordField("Largest clearance the maker allows.", Min = 0, Max = 400)]
     public double? Maximum { get; init; }
 }

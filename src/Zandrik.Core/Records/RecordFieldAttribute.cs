@@ -14,9 +14,9 @@ public sealed class RecordFieldAttribute(string says) : Attribute
     /// <summary>True when a record without this field cannot be read.</summary>
     public bool Required { get; init; }
 
-    /// <summary>Smallest number allowed, inclusive; NaN when there is no lower bound.</summary>
+    /// <summary>Smallest number allowed, inclusive; NaN when there is no lower bound; in the unit of its field.</summary>
     public double Min { get; init; } = double.NaN;
 
-    /// <summary>Largest number allowed, inclusive; NaN when there is no upper bound.</summary>
+    /// <summary>Largest number allowed, inclusive; NaN when there is no upper bound; in the unit of its field.</summary>
     public double Max { get; init; } = double.NaN;
 }

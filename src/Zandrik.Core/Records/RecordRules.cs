@@ -13,12 +13,14 @@ public static class RecordRules
     public const int MostReadings = 3000;
 
     /// <summary>What keeps a job from taking that many tests and readings; absent for nothing.</summary>
+    /// <returns>One sentence; null where it may take them.</returns>
     public static string? TooMany(int tests, int readings) =>
         tests > MostTests ? $"A job takes up to {MostTests} tests; these would be {tests}. Open another job for the rest."
         : readings > MostReadings ? $"A job takes up to {MostReadings} readings; these would be {readings}. Open another job for the rest."
         : null;
 
     /// <summary>The readings of a test, of whatever kind.</summary>
+    /// <returns>How many, 0 or more; 0 for a test that has none.</returns>
     public static int ReadingsOf(TestEntry test) => test switch
     {
         DryCompressionTest t => t.Readings?.Count ?? 0,
@@ -33,6 +35,7 @@ public static class RecordRules
     };
 
     /// <summary>Checks a record whose fields are sound one by one; answers every problem with its JSON pointer.</summary>
+    /// <returns>The problems in the order of the record; empty for a sound one.</returns>
     public static List<FieldProblem> Check(TestRecord record)
     {
         var problems = new List<FieldProblem>();
@@ -114,6 +117,7 @@ public static class RecordRules
     }
 
     /// <summary>The unit pressures of a test are in: its own, else the spec's, else psi.</summary>
+    /// <returns>The unit; always one.</returns>
     public static PressureUnit UnitOf(PressureUnit? own, EngineSheet engine) => own ?? engine.Spec?.Unit ?? PressureUnit.Psi;
 
     private static void CheckCompression(

@@ -8,10 +8,12 @@ namespace Zandrik.Core.Records;
 public static class RecordWords
 {
     /// <summary>The word for a member, e.g. <c>"by-wire"</c> for <see cref="ThrottleControl.ByWire"/>.</summary>
+    /// <returns>The word; every member has one.</returns>
     public static string Of<T>(T member)
         where T : struct, Enum => Table<T>.Words[member];
 
     /// <summary>The member for a word; false when the list has no such word. Case matters, as in JSON.</summary>
+    /// <returns>False when the list has no such word.</returns>
     public static bool TryParse<T>(string? word, out T member)
         where T : struct, Enum
     {
@@ -20,6 +22,7 @@ public static class RecordWords
     }
 
     /// <summary>The member for a word; <paramref name="otherwise"/> when the list has no such word.</summary>
+    /// <returns>The member of the word, else the one given.</returns>
     public static T Parse<T>(string? word, T otherwise)
         where T : struct, Enum => TryParse<T>(word, out var member) ? member : otherwise;
 

@@ -41,7 +41,7 @@ public sealed record RepeatReading : RecordPart
     [RecordField("The reading, in the test's unit.", Required = true, Min = 0)]
     public double Value { get; init; }
 
-    /// <summary>The gauge after the first compression.</summary>
+    /// <summary>The gauge after the first compression, in the test's unit.</summary>
     [RecordField("The gauge after the first compression.", Min = 0)]
     public double? FirstPulse { get; init; }
 

@@ -13,20 +13,24 @@ public static class RuledOutList
     /// <summary>True when an item is ruled out.</summary>
     /// <param name="record">The job.</param>
     /// <param name="item">The item; not <see cref="RuledOutItem.Other"/>.</param>
+    /// <returns>False where the job rules nothing out.</returns>
     public static bool Has(TestRecord record, RuledOutItem item) => (record.RuledOut ?? []).Any(r => ItemOf(r) == item);
 
     /// <summary>The item a line names: its own, else by its words. <see cref="RuledOutItem.Other"/> for anything else.</summary>
     /// <param name="ruled">The line.</param>
+    /// <returns>The item; always one.</returns>
     public static RuledOutItem ItemOf(RuledOut ruled) => ruled.Item
         ?? (ruled.What is { } what ? Spoken.Where(s => s.Words.Any(w => what.Contains(w, StringComparison.OrdinalIgnoreCase))).Select(s => (RuledOutItem?)s.Item).FirstOrDefault() : null)
         ?? RuledOutItem.Other;
 
     /// <summary>What a line rules out, as it is said in a sentence.</summary>
     /// <param name="ruled">The line.</param>
+    /// <returns>The words, lower case.</returns>
     public static string Name(RuledOut ruled) => ruled.What ?? Name(ItemOf(ruled));
 
     /// <summary>An item of the list, as it is said in a sentence.</summary>
     /// <param name="item">The item.</param>
+    /// <returns>The words, lower case.</returns>
     public static string Name(RuledOutItem item) => item switch
     {
         RuledOutItem.OilCooler => "oil cooler",
@@ -42,6 +46,7 @@ public static class RuledOutList
     /// and advised like one that has none.
     /// </summary>
     /// <param name="record">The job.</param>
+    /// <returns>The engine; the job's own where nothing of it was ruled out.</returns>
     public static EngineSheet Engine(TestRecord record)
     {
         if (record.RuledOut is not { Count: > 0 } || record.Engine.Features is not { Count: > 0 } features)

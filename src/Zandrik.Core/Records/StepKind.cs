@@ -12,6 +12,7 @@ public enum StepKind
     AirOff,
 
     /// <summary>Liquid got out of a cylinder.</summary>
+    [JsonStringEnumMemberName("liquid-out")]
     Liquid,
 
     /// <summary>Fuel and ignition off, throttle open, plugs out.</summary>

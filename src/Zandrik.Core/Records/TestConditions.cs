@@ -57,6 +57,7 @@ public sealed record TestConditions : RecordPart
     public IReadOnlyList<PreparationItem>? NotPrepared { get; init; }
 
     /// <summary>These conditions where they are recorded, those of <paramref name="test"/> where not.</summary>
+    /// <returns>The conditions, each field from the first that has it.</returns>
     public TestConditions Over(TestConditions test) => new()
     {
         EngineTemperature = EngineTemperature ?? test.EngineTemperature,
@@ -109,11 +110,11 @@ public sealed record Tester : RecordPart
 /// <summary>One point of a gauge's check.</summary>
 public sealed record CheckPoint : RecordPart
 {
-    /// <summary>What the gauge read.</summary>
+    /// <summary>What the gauge read, in the tester's unit.</summary>
     [RecordField("What the gauge read.", Required = true, Min = 0)]
     public double Reads { get; init; }
 
-    /// <summary>What it was by the reference.</summary>
+    /// <summary>What it was by the reference, in the tester's unit.</summary>
     [RecordField("What it was by the reference.", Required = true, Min = 0)]
     public double Is { get; init; }
 }

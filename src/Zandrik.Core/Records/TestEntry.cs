@@ -136,7 +136,7 @@ public sealed record LeakDownTest : TestEntry
     [RecordField("The unit of supply and held pressure; absent means the spec's unit, else psi.")]
     public PressureUnit? Unit { get; init; }
 
-    /// <summary>The supply pressure.</summary>
+    /// <summary>The supply pressure, in the test's unit.</summary>
     [RecordField("The supply pressure.", Min = 0)]
     public double? Supply { get; init; }
 
@@ -260,7 +260,7 @@ public sealed record ManifoldVacuumTest : TestEntry
     [RecordField("The unit; absent means kPa.")]
     public PressureUnit? Unit { get; init; }
 
-    /// <summary>Vacuum below the air outside.</summary>
+    /// <summary>Vacuum below the air outside, in the test's unit.</summary>
     [RecordField("Vacuum below the air outside.", Min = 0)]
     public double? Value { get; init; }
 

@@ -88,12 +88,15 @@ public static class TestRecordJson
 
     /// <summary>Reads a record that this program wrote itself, without checking it again.</summary>
     /// <exception cref="JsonException">The stored document is not a record: a fault of the program or the machine.</exception>
+    /// <returns>The record.</returns>
     public static TestRecord ReadTrusted(JsonNode record) => record.Deserialize<TestRecord>(Options)!;
 
     /// <summary>Writes a record as an indented document, for people and files.</summary>
+    /// <returns>The document, unknown fields with it.</returns>
     public static string Write(TestRecord record) => JsonSerializer.Serialize(record, Indented);
 
     /// <summary>Writes a record as JSON nodes, for storage.</summary>
+    /// <returns>The nodes, the caller's own.</returns>
     public static JsonObject ToNode(TestRecord record) => JsonSerializer.SerializeToNode(record, Options)!.AsObject();
 
     private static JsonSerializerOptions MakeOptions(bool indented)

@@ -12,6 +12,7 @@ public static class TestRecordSchema
     public const string Path = "/schema/test-record-1.json";
 
     /// <summary>Makes the schema anew; the caller may change it.</summary>
+    /// <returns>The schema, the caller's own.</returns>
     public static JsonObject Make()
     {
         var schema = new JsonObject

@@ -21,6 +21,7 @@ public static class CaptureFile
     /// <param name="file">Its bytes from the beginning; not closed.</param>
     /// <param name="written">What stands between columns and whether the decimal mark is a comma, where somebody knows better; absent to guess that too.</param>
     /// <param name="cancel">Stops it.</param>
+    /// <returns>Layout and columns, or what is wrong with the file; never fails on its bytes.</returns>
     public static async Task<CaptureInspection> InspectAsync(Stream file, (char Delimiter, bool DecimalComma)? written = null, CancellationToken cancel = default)
     {
         try
@@ -42,6 +43,7 @@ public static class CaptureFile
     /// <param name="layout">How it is read.</param>
     /// <param name="progress">Told the unfolded bytes read so far; absent for nobody.</param>
     /// <param name="cancel">Stops it.</param>
+    /// <returns>The trace, or what is wrong with the file; never fails on its bytes.</returns>
     public static Task<CaptureReading> ReadAsync(Stream file, CaptureLayout layout, IProgress<long>? progress = null, CancellationToken cancel = default) => ReadAsync(file, layout, progress, MostUnfolded, cancel);
 
     internal static async Task<CaptureReading> ReadAsync(Stream file, CaptureLayout layout, IProgress<long>? progress, long mostUnfolded, CancellationToken cancel)

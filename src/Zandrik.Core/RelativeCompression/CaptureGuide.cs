@@ -13,6 +13,7 @@ public static class CaptureGuide
 {
     /// <summary>The lines, in the order they are done.</summary>
     /// <param name="engine">The engine.</param>
+    /// <returns>The lines; never empty.</returns>
     public static IReadOnlyList<CaptureLine> For(EngineSheet engine)
     {
         var diesel = engine.Fuel == Fuel.Diesel;

@@ -99,6 +99,7 @@ public sealed record CaptureInspection
     public string Shape => $"{Layout.Kind}{Layout.Delimiter}{(Layout.DecimalComma ? ',' : '.')}{string.Join('|', Columns.Select(c => $"{c.Name}[{c.Unit}]"))}";
 
     /// <summary>This file read as another of the same shape was: the same columns, scales and units; where its rows begin, and its own sampling interval, are its own.</summary>
+    /// <returns>The layout to read it with.</returns>
     public CaptureLayout LikeBefore(CaptureLayout before) => before with { HeaderLines = Layout.HeaderLines, IntervalS = Layout.IntervalS ?? before.IntervalS };
 }
 

@@ -26,6 +26,7 @@ public sealed record CapturePicture(double StepS, float[] Lowest, float[] Highes
     /// <param name="trace">The capture, finished.</param>
     /// <param name="answer">What was found of it: which way round the clamp sat, and its zero.</param>
     /// <param name="mostSteps">Most steps, 1 or more.</param>
+    /// <returns>The picture, of as many steps at most.</returns>
     public static CapturePicture Of(StarterTrace trace, RelativeAnswer answer, int mostSteps = MostSteps)
     {
         var per = Math.Max(1, (trace.Blocks + mostSteps - 1) / mostSteps);
@@ -40,6 +41,7 @@ public sealed record CapturePicture(double StepS, float[] Lowest, float[] Highes
     }
 
     /// <summary>The same with at most so many steps.</summary>
+    /// <returns>The picture itself where it has no more.</returns>
     public CapturePicture Reduced(int mostSteps)
     {
         var per = (Lowest.Length + mostSteps - 1) / mostSteps;
@@ -56,6 +58,7 @@ public sealed record CapturePicture(double StepS, float[] Lowest, float[] Highes
     /// Packs it for keeping and for the browser. Little-endian: number of steps (int32), number of sync steps (int32), step (float64, s), then for current and sync each the value of level 0
     /// and the value of one level (float32), 8 bytes of nothing; then pairs of levels, lowest and highest (uint16), of the current and of the sync.
     /// </summary>
+    /// <returns>The bytes; as many for each step, whatever the trace.</returns>
     public byte[] Pack()
     {
         var bytes = new byte[HeadBytes + 4 * (Lowest.Length + SyncLowest.Length)];
@@ -69,6 +72,7 @@ public sealed record CapturePicture(double StepS, float[] Lowest, float[] Highes
     }
 
     /// <summary>Reads what <see cref="Pack"/> made; values come back to within half a level of 65 535.</summary>
+    /// <returns>The picture.</returns>
     public static CapturePicture Unpack(ReadOnlySpan<byte> bytes)
     {
         var (n, syncs) = (BinaryPrimitives.ReadInt32LittleEndian(bytes), BinaryPrimitives.ReadInt32LittleEndian(bytes[4..]));

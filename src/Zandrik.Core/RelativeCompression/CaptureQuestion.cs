@@ -33,6 +33,7 @@ public sealed record CaptureQuestion
 
     /// <summary>The limit a job is judged by, percent of the best.</summary>
     /// <param name="judgeBy">What it is judged by; absent for the usual one.</param>
+    /// <returns>Percent of the best cylinder, above 0 to 100.</returns>
     public static double LimitOf(JudgeBy? judgeBy) => judgeBy?.RelativeLimitPercent ?? UsualLimitPercent;
 
     /// <summary>Degrees before top dead centre at which the sync event stands, unless said.</summary>
@@ -110,6 +111,7 @@ public sealed record CaptureQuestion
     internal bool IsEven => FiringAngles is null || FiringAngles.Select((a, k) => Math.Abs(a - FiringAngles[0] - CrankSchedule.Cycle * k / Cylinders)).All(d => d < 1);
 
     /// <summary>What keeps a capture of this engine from being analysed at all; absent when nothing does.</summary>
+    /// <returns>The field and what to do; null when it can be analysed.</returns>
     public FieldProblem? Problem()
     {
         var n = FiringOrder.Count;

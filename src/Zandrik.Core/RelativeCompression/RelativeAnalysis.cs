@@ -27,6 +27,7 @@ public static class RelativeAnalysis
     /// <summary>Analyses a capture.</summary>
     /// <param name="trace">The capture, finished.</param>
     /// <param name="question">The engine; without <see cref="CaptureQuestion.Problem"/>.</param>
+    /// <returns>What each slot pumps, or why nothing can be said.</returns>
     public static RelativeAnswer Of(StarterTrace trace, CaptureQuestion question)
     {
         var answer = new RelativeAnswer { SampleRateHz = trace.SampleRateHz, DurationS = trace.DurationS };
@@ -150,6 +151,7 @@ public static class RelativeAnalysis
     /// <param name="error">Standard error, percent points.</param>
     /// <param name="limit">The limit, percent of the best.</param>
     /// <param name="confidence">How sure the whole answer is.</param>
+    /// <returns>What is said; borderline where the error leaves it open.</returns>
     public static RelativeVerdict Verdict(double relative, double error, double limit, Confidence confidence = Confidence.High) => (relative, confidence) switch
     {
         _ when relative - error >= limit => RelativeVerdict.Even,

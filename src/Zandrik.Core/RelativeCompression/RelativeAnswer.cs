@@ -133,9 +133,11 @@ public sealed record RelativeAnswer
     public int? Unplugged { get; init; }
 
     /// <summary>True for the slot of the cylinder whose plug was out: what it pumps says nothing.</summary>
+    /// <returns>False where no plug was out.</returns>
     public bool IsUnplugged(RelativeSlot slot) => Unplugged is not null && slot.Cylinder == Unplugged;
 
     /// <summary>The answer as a test of the open record: a reading for each cylinder, none where only slots are known, as a record counts by cylinders.</summary>
+    /// <returns>The test; without readings where cylinders are not known.</returns>
     public RelativeCompressionTest ForRecord() => new()
     {
         Readings = !Synchronised ? null : [.. Slots.Where(s => !IsUnplugged(s)).OrderBy(s => s.Cylinder).Select(s => new RelativeReading

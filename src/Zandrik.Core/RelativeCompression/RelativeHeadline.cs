@@ -32,6 +32,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
     /// <param name="answer">The answer.</param>
     /// <param name="question">What was asked.</param>
     /// <param name="gauge">What a gauge read of cylinders against the best of them, percent: tells slots apart where there is no sync. Empty for nothing.</param>
+    /// <returns>The sentence, and which way it goes.</returns>
     public static RelativeHeadline Of(RelativeAnswer answer, CaptureQuestion question, IReadOnlyDictionary<int, double>? gauge = null)
     {
         if (answer.Refused is { } why)
@@ -60,6 +61,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
     }
 
     /// <summary>The headline of a test that stands in a record without its capture.</summary>
+    /// <returns>The sentence.</returns>
     public static string OfRecord(RelativeCompressionTest test, double limitPercent)
     {
         var read = (test.Readings ?? []).Where(r => r.SupersededBy is null && r.RelativePercent is not null).OrderBy(r => r.RelativePercent).ToList();
@@ -77,6 +79,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
     public const double UsualErrorPercent = 3;
 
     /// <summary>What is said of a reading of a record; one without a standard error is taken to have a usual one of three points.</summary>
+    /// <returns>What is said; a reading without a percentage is taken for as good as the best.</returns>
     public static RelativeVerdict VerdictOf(RelativeReading reading, double limitPercent) => RelativeAnalysis.Verdict(reading.RelativePercent ?? 100, reading.StandardErrorPercent ?? UsualErrorPercent, limitPercent);
 
     private static RelativeHeadline Weak(RelativeAnswer answer, CaptureQuestion question, List<RelativeSlot> weak, string basis, IReadOnlyDictionary<int, double> gauge)

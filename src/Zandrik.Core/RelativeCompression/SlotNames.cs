@@ -15,6 +15,7 @@ public static class SlotNames
 
     /// <summary>Letters for slots that are not known to be cylinders, so that nobody takes them for cylinder numbers.</summary>
     /// <param name="slot">The slot, from 1.</param>
+    /// <returns>A capital letter for slots 1 to 26; an engine has 16 at most.</returns>
     public static string Letter(int slot) => ((char)('A' + slot - 1)).ToString();
 
     /// <summary>Names the slots by the cylinder whose plug was out: exactly one slot must hardly pump.</summary>
@@ -37,6 +38,7 @@ public static class SlotNames
 
     /// <summary>What a gauge read of each cylinder against the best of them, percent; empty with fewer than two readings that count.</summary>
     /// <param name="dry">The judged dry test; absent without one.</param>
+    /// <returns>Percent of the best, by cylinder; empty with fewer than two readings that count.</returns>
     public static IReadOnlyDictionary<int, double> GaugeOf(DryJudgement? dry)
     {
         var read = (dry?.Cylinders ?? []).Where(c => c is { InQuestion: false, LevelPa: > 0 }).ToDictionary(c => c.Cylinder, c => c.LevelPa!.Value);
@@ -47,6 +49,7 @@ public static class SlotNames
     /// <param name="slots">The slots.</param>
     /// <param name="order">The firing order; slot 1 may be any of it.</param>
     /// <param name="gauge">What a gauge read of cylinders against the best of them, percent; empty for nothing.</param>
+    /// <returns>As many as the engine has cylinders; their likelihoods are 1 together.</returns>
     public static IReadOnlyList<SlotCandidate> Candidates(IReadOnlyList<RelativeSlot> slots, IReadOnlyList<int> order, IReadOnlyDictionary<int, double> gauge)
     {
         var n = order.Count;

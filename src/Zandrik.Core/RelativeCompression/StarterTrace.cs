@@ -82,6 +82,7 @@ public sealed class StarterTrace
     public double SmallestStep => double.IsInfinity(current.Step) ? 0 : current.Step;
 
     /// <summary>The same trace with the interval that was found at the end.</summary>
+    /// <returns>The trace; its samples are shared.</returns>
     public StarterTrace WithInterval(double seconds) => new(this, seconds);
 
     /// <summary>Adds samples. NaN and infinite ones are bridged by a straight line within what is added at once and held level beyond it, so that nothing after them shifts in time.</summary>

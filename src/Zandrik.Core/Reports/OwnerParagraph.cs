@@ -19,6 +19,7 @@ public static class OwnerParagraph
 {
     /// <summary>The paragraph: a few plain sentences.</summary>
     /// <param name="judged">The tests of the job; what it says of them here is what every page says.</param>
+    /// <returns>The paragraph; never empty.</returns>
     public static string Of(JudgedTests judged)
     {
         var record = judged.Record;

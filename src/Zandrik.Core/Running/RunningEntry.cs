@@ -13,6 +13,7 @@ public static class RunningEntry
     /// <param name="dry">Its latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
     /// <param name="isTicked">Whether a line's item is ticked.</param>
+    /// <returns>One sentence with what to do first; null when it may be measured.</returns>
     public static string? Refuses(TestRecord record, JobSafety safety, DryJudgement? dry, int cylinder, Func<string, bool> isTicked) =>
         RunningRules.Forbids(record) ?? safety.ForbidsStart ?? RunningRules.ForbidsCylinder(dry, cylinder)
         ?? (RunningLine.All.FirstOrDefault(l => !isTicked(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
@@ -21,6 +22,7 @@ public static class RunningEntry
     /// An idle reading after the relief was pressed. It counts as purged once two agree. Idle readings of a reading that
     /// was finished belong to it: after a snap a new round begins with a new list.
     /// </summary>
+    /// <returns>The reading with the new figure as its idle.</returns>
     public static RunningReading Idle(RunningReading before, double value)
     {
         IReadOnlyList<double> list = before.Snap is not null ? [value] : [.. before.IdleReadings ?? [], value];
@@ -28,12 +30,14 @@ public static class RunningEntry
     }
 
     /// <summary>The reading after a short snap, or why it is not taken: a peak that was trapped before idle agreed would be read instead.</summary>
+    /// <returns>The reading, or one sentence with what to do first: exactly one of the two.</returns>
     public static (RunningReading? Reading, string? Refused) Snap(RunningReading before, double value) =>
         before.Idle is null || !RunningJudgement.Agree(before.IdleReadings ?? [])
             ? (null, "Idle first: press the relief while it runs, and read, until two idle readings agree.")
             : (before with { Snap = value }, null);
 
     /// <summary>The figure at held full throttle, or why it is not taken: it is read after the snap, on a gauge that is relieved.</summary>
+    /// <returns>The reading, or one sentence with what to do first: exactly one of the two.</returns>
     public static (RunningReading? Reading, string? Refused) Held(RunningReading before, double value) =>
         before.Snap is null ? (null, "Idle and snap first. The held figure is only noted, and judged by nothing.") : (before with { HeldThrottle = value }, null);
 }

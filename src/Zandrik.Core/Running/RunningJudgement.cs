@@ -39,16 +39,16 @@ public sealed record RunningFinding
     /// <summary>Pressure after the snap, as read; absent when not read.</summary>
     public GaugePressure? Snap { get; init; }
 
-    /// <summary>Idle over the median of the other cylinders; absent without others.</summary>
+    /// <summary>Idle over the median of the other cylinders; absent without others; a ratio.</summary>
     public double? IdleToOthers { get; init; }
 
-    /// <summary>Snap over the median of the other cylinders; absent without others.</summary>
+    /// <summary>Snap over the median of the other cylinders; absent without others; a ratio.</summary>
     public double? SnapToOthers { get; init; }
 
-    /// <summary>Idle over its own dry reading; absent without one.</summary>
+    /// <summary>Idle over its own dry reading; absent without one; a ratio.</summary>
     public double? IdleToDry { get; init; }
 
-    /// <summary>Snap over its own dry reading; absent without one.</summary>
+    /// <summary>Snap over its own dry reading; absent without one; a ratio.</summary>
     public double? SnapToDry { get; init; }
 
     /// <summary>True where the cylinder has no dry reading of its own: a leak is not excluded, and what is said here is provisional.</summary>
@@ -97,6 +97,7 @@ public sealed record RunningJudgement
 
     /// <summary>Whether two idle readings agree, so that the cranking peak is out of the gauge.</summary>
     /// <param name="idle">The idle readings so far, oldest first.</param>
+    /// <returns>False with fewer than two readings.</returns>
     public static bool Agree(IReadOnlyList<double> idle) =>
         idle.Count >= 2 && Math.Abs(idle[^1] - idle[^2]) <= IdleAgrees * Math.Max(idle[^1], idle[^2]) + 1e-9;
 
@@ -104,6 +105,7 @@ public sealed record RunningJudgement
     /// <param name="record">The whole job.</param>
     /// <param name="test">The test; it may be empty.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
+    /// <returns>What each cylinder breathes; of an empty test that it waits.</returns>
     public static RunningJudgement Of(TestRecord record, RunningCompressionTest test, PressureUnit? shown = null) =>
         Of(record, test, LatestDryTest.Judged(record, shown), shown);
 

@@ -17,5 +17,6 @@ public sealed record RunningLine(string Word, string Says, bool EachCylinder)
     ];
 
     /// <summary>The word under which a tick is stored: of the engine, or of one cylinder.</summary>
+    /// <returns>The word; with the cylinder's number where the line is of one.</returns>
     public string ItemOf(int cylinder) => EachCylinder ? FormattableString.Invariant($"{Word}:{cylinder}") : Word;
 }

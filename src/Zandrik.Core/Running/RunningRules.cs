@@ -10,6 +10,7 @@ namespace Zandrik.Core.Running;
 public static class RunningRules
 {
     /// <summary>Why this engine is not run with the gauge in; absent when it may be.</summary>
+    /// <returns>One sentence that says why; null when it may be run.</returns>
     public static string? Forbids(TestRecord record)
     {
         var engine = record.Engine;
@@ -23,6 +24,7 @@ public static class RunningRules
     /// <summary>Why a cylinder is not measured running: a leaking cylinder runs high against its own dry reading; absent when it may be.</summary>
     /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
+    /// <returns>One sentence that says why; null when it may be measured.</returns>
     public static string? ForbidsCylinder(DryJudgement? dry, int cylinder) => dry?.Cylinders[cylinder - 1].State switch
     {
         CylinderState.Low or CylinderState.Dead => $"Cylinder {cylinder} is {(dry.Cylinders[cylinder - 1].State == CylinderState.Low ? "low" : "dead")} dry: a leaking cylinder runs high against its own dry reading. Find the leak first.",
@@ -32,5 +34,6 @@ public static class RunningRules
     /// <summary>True where a cylinder has no dry reading of its own: what it says running is provisional, since a leak is not excluded.</summary>
     /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
+    /// <returns>False for a cylinder that was read dry.</returns>
     public static bool IsProvisional(DryJudgement? dry, int cylinder) => dry is null || dry.Cylinders[cylinder - 1].State == CylinderState.Untested;
 }

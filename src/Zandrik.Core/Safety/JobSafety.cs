@@ -93,6 +93,7 @@ public sealed class JobSafety
     /// <param name="events">Everything done at its steps, oldest first; absent for a record that comes alone.</param>
     /// <param name="closed">True for a job that is closed.</param>
     /// <param name="shop">The shop's settings; absent for the defaults.</param>
+    /// <returns>What is locked and what is not offered.</returns>
     public static JobSafety Of(TestRecord record, IReadOnlyList<SafetyEvent>? events = null, bool closed = false, ShopSettings? shop = null) =>
         new(record, events, closed, shop ?? new ShopSettings());
 
@@ -114,6 +115,7 @@ public sealed class JobSafety
     /// <summary>Whether a test or check may be offered: as a next step, in a plan, behind a button.</summary>
     /// <param name="kind">Which.</param>
     /// <remarks>What is only not offered (an engine that does not start) can still be opened by hand; what is locked cannot be entered.</remarks>
+    /// <returns>False while air is on a cylinder, whatever it is.</returns>
     public bool Offers(StepKind kind) => AirOnAt is null && kind switch
     {
         StepKind.Running or StepKind.Vacuum or StepKind.BlowBy => !Liquid.IsLocked && !DoesNotStart && !PlugsAreOut,
@@ -124,6 +126,7 @@ public sealed class JobSafety
     };
 
     /// <summary>True where only the plugs keep a test from being offered: put back in, it can be done.</summary>
+    /// <returns>False where something else keeps it too.</returns>
     public bool WaitsForPlugs(StepKind kind) => kind is StepKind.Running && PlugsAreOut && AirOnAt is null && !Liquid.IsLocked && !DoesNotStart;
 
     // By what was ticked and read, whichever came last. A record that says nothing of its plugs is left alone.

@@ -50,6 +50,7 @@ public sealed class LiquidGuard
     public bool IsLocked => Open.Count > 0;
 
     /// <summary>Whether a line is ticked for the signs that are open.</summary>
+    /// <returns>False for a tick from before a new sign.</returns>
     public bool IsTicked(string word) => ticked.Contains(word);
 
     /// <summary>The next line to do; absent when nothing is locked.</summary>
@@ -62,6 +63,7 @@ public sealed class LiquidGuard
     /// <summary>How a job stands, from what is on record and what was done about it.</summary>
     /// <param name="record">The job. Each plug counts as it was read last, each kind of check as it was done last.</param>
     /// <param name="events">What was done about it, oldest first.</param>
+    /// <returns>The signs that are open, and what was done about them.</returns>
     public static LiquidGuard Of(TestRecord record, IEnumerable<LiquidEvent> events)
     {
         var guard = new LiquidGuard(record);
@@ -90,6 +92,7 @@ public sealed class LiquidGuard
     }
 
     /// <summary>Why a tick is refused as things stand, with what to do; absent when it may be kept.</summary>
+    /// <returns>One sentence with what to do first; null when it may be kept.</returns>
     public string? Refuses(LiquidEvent e)
     {
         var place = Lines.ToList().FindIndex(l => l.Word == e.Item);

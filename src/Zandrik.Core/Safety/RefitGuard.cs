@@ -10,6 +10,7 @@ public static class RefitGuard
     /// <param name="safety">How the job stands.</param>
     /// <param name="item">The word of the line.</param>
     /// <param name="done">False for a tick taken away.</param>
+    /// <returns>One sentence with what to do first; null when it may be ticked.</returns>
     public static string? Refuses(JobSafety safety, string item, bool done) =>
         safety.ForbidsWriting ?? (!done ? null : safety.ForbidsUnderAir ?? (item == Started ? safety.ForbidsStart : null));
 }

@@ -19,6 +19,7 @@ public sealed record OilMeasure(string Word, string Name, string One, double Ml)
     public const double UsualSpoonMl = 5;
 
     /// <summary>What a shop pours with, ml first.</summary>
+    /// <returns>The measures; ml is always one.</returns>
     public static IReadOnlyList<OilMeasure> Of(ShopSettings shop) =>
     [
         new("ml", "ml", "ml", 1),
@@ -28,6 +29,7 @@ public sealed record OilMeasure(string Word, string Name, string One, double Ml)
     ];
 
     /// <summary>A number of them in words, with what it comes to in ml.</summary>
+    /// <returns>The words with their unit.</returns>
     public string Says(double count)
     {
         string Figure(double x) => x.ToString("0.#", CultureInfo.CurrentCulture);

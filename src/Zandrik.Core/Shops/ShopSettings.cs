@@ -94,6 +94,7 @@ public sealed record ShopSettings
     public IReadOnlyList<HouseRule> HouseRules { get; init; } = [];
 
     /// <summary>The rules that hold for an engine: those whose family stands in its name, whatever the case.</summary>
+    /// <returns>The rules in the shop's order; empty for an engine without a name.</returns>
     public IReadOnlyList<HouseRule> RulesFor(EngineSheet engine) => engine.Name is not { } name
         ? []
         : [.. HouseRules.Where(r => name.Contains(r.Family, StringComparison.OrdinalIgnoreCase))];

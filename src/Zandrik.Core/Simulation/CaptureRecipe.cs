@@ -64,7 +64,7 @@ public sealed record CaptureRecipe
     /// <summary>Share of cycles with an event too many.</summary>
     public double SyncExtra { get; init; }
 
-    /// <summary>Height of the waste-spark event on the exhaust stroke against that on compression.</summary>
+    /// <summary>Height of the waste-spark event on the exhaust stroke against that on compression, a share of it.</summary>
     public double WasteHeight { get; init; } = 0.6;
 
     /// <summary>Second after the start at which the engine fires and runs on its own; absent when it does not.</summary>
@@ -82,6 +82,7 @@ public sealed record CaptureRecipe
 public sealed record SimulatedCapture(double IntervalS, double[] CurrentA, double[] SyncV, double[] BatteryV)
 {
     /// <summary>Records a run of the crank.</summary>
+    /// <returns>The capture; the same for the same run and recipe.</returns>
     public static SimulatedCapture Of(SimulatedEngine engine, CrankingRun run, CaptureRecipe how)
     {
         var chance = new Random(how.Seed);

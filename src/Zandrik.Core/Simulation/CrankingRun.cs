@@ -29,7 +29,7 @@ public sealed record Cranking
     /// <summary>Step of the integration, crank degrees.</summary>
     public double StepDeg { get; init; } = 1;
 
-    /// <summary>Factor on friction.</summary>
+    /// <summary>Factor on friction, a ratio.</summary>
     public double Friction { get; init; } = 1;
 
     /// <summary>Torque of valve gear or a pump that goes round with the cycle: amplitude, N·m.</summary>
@@ -83,6 +83,7 @@ public sealed class CrankingRun
     /// <param name="engine">The engine.</param>
     /// <param name="condition">Each cylinder by number; those missing are sound.</param>
     /// <param name="how">How it is cranked.</param>
+    /// <returns>The run; the same for the same three.</returns>
     public static CrankingRun Of(SimulatedEngine engine, IReadOnlyDictionary<int, CylinderCondition>? condition = null, Cranking? how = null)
     {
         how ??= new Cranking();

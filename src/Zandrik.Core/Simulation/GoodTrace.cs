@@ -15,6 +15,7 @@ public static class GoodTrace
 
     /// <summary>The trace and what is found in it.</summary>
     /// <param name="engine">The engine; one with as many cylinders and the same fuel is taken, else the nearest.</param>
+    /// <returns>The trace as it is drawn, and its analysis.</returns>
     public static (CapturePicture Picture, RelativeAnswer Answer) For(EngineSheet engine)
     {
         var like = SimulatedEngine.All.OrderBy(e => Math.Abs(e.Cylinders - engine.Cylinders)).ThenBy(e => e.Fuel == Fuel.Diesel != (engine.Fuel == Fuel.Diesel)).First();

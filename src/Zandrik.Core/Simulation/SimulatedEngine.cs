@@ -97,6 +97,7 @@ public sealed record SimulatedEngine
     public double InductanceH => 60e-6 * BatteryV / 12.6;
 
     /// <summary>Firing angle of each cylinder by number (index 0 is cylinder 1), radians.</summary>
+    /// <returns>Radians, 0 to under 4π, one for each cylinder.</returns>
     public double[] OffsetsRad()
     {
         var offsets = new double[Cylinders];

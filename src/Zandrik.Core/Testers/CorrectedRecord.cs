@@ -8,6 +8,7 @@ namespace Zandrik.Core.Testers;
 public static class CorrectedRecord
 {
     /// <summary>The record with <see cref="CompressionReading.Corrected"/> filled in where a correction changes the reading; what a record brought along stays elsewhere.</summary>
+    /// <returns>The record; the same object for one without tests.</returns>
     public static TestRecord Of(TestRecord record) => record.Tests is null ? record : record with
     {
         Tests = [.. record.Tests.Select(test => test switch

@@ -63,13 +63,16 @@ public sealed record ShopTester
 
     /// <summary>The day it wants checking again; absent when nobody set one. Never checked but to be checked is due at once.</summary>
     /// <param name="today">The day it is, in the shop.</param>
+    /// <returns>The day; null when nobody set how often.</returns>
     public DateOnly? DueOn(DateOnly today) => CheckEveryMonths is not { } months ? null : CheckedOn?.AddMonths(months) ?? today;
 
     /// <summary>True when the check is overdue.</summary>
     /// <param name="today">The day it is, in the shop.</param>
+    /// <returns>True from the day it is due.</returns>
     public bool IsOverdue(DateOnly today) => DueOn(today) <= today;
 
     /// <summary>What goes with a test: a copy, so that a later check of the tester rewrites no verdict.</summary>
+    /// <returns>The copy.</returns>
     public Tester ForRecord() => new()
     {
         Label = Label,

@@ -14,6 +14,7 @@ public readonly record struct GaugePressure(double Value, PressureUnit Unit)
     public double Pascals => Value * Unit.Pascals();
 
     /// <summary>The pressure in another unit, unrounded; exactly <see cref="Value"/> in its own.</summary>
+    /// <returns>The figure in that unit, gauge.</returns>
     public double In(PressureUnit unit) => unit == Unit ? Value : Pascals / unit.Pascals();
 
     /// <summary>
@@ -22,11 +23,13 @@ public readonly record struct GaugePressure(double Value, PressureUnit Unit)
     /// three decimals: a figure that has more was converted once, and is rounded too. The decimal mark is
     /// that of the current culture, as everywhere in figures for people: the server sets it to the shop's.
     /// </summary>
+    /// <returns>The figure, without the unit.</returns>
     public string Text(PressureUnit unit) => unit == Unit && Math.Abs(Value - Math.Round(Value, 3)) < 1e-9
         ? Value.ToString(unit.Decimals() == 0 ? "0.###" : "0.0##", CultureInfo.CurrentCulture)
         : Figure(Pascals, unit);
 
     /// <summary>A pressure given in Pa as a figure for people, rounded to what a gauge in that unit shows.</summary>
+    /// <returns>The figure, without the unit.</returns>
     public static string Figure(double pressurePa, PressureUnit unit)
     {
         var rounded = Math.Round(pressurePa / unit.Pascals(), unit.Decimals(), MidpointRounding.AwayFromZero);

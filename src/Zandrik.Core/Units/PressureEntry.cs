@@ -11,6 +11,7 @@ public readonly record struct PressureEntry(GaugePressure? Pressure, string? Pro
     public const double HighestBar = 100;
 
     /// <summary>Whether a figure could be a reading at all: 0 to <see cref="HighestBar"/>.</summary>
+    /// <returns>False for a figure below 0, above full scale, or none at all.</returns>
     public static bool IsPossible(double value, PressureUnit unit) =>
         double.IsFinite(value) && value >= 0 && value * unit.Pascals() <= HighestBar * PressureUnit.Bar.Pascals();
 
@@ -18,6 +19,7 @@ public readonly record struct PressureEntry(GaugePressure? Pressure, string? Pro
     /// Reads what a technician typed. A point or a comma separates decimals; blanks around are ignored.
     /// Zero is a reading (a dead cylinder), blank is not.
     /// </summary>
+    /// <returns>The pressure, or one sentence that says what to do: exactly one of the two.</returns>
     public static PressureEntry Read(string? typed, PressureUnit unit)
     {
         var text = typed?.Trim() ?? "";

@@ -9,6 +9,7 @@ public static class OpeningCautions
     /// <summary>The cautions for what is to be done, each once.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="actions">What is advised.</param>
+    /// <returns>The cautions in working order; empty where nothing is opened.</returns>
     public static IReadOnlyList<string> For(EngineSheet engine, IEnumerable<RepairAction> actions)
     {
         var found = new List<string>();

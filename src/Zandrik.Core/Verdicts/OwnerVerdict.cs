@@ -11,6 +11,7 @@ public static class OwnerVerdict
     /// <param name="answers">What is said of the engine and its cylinders.</param>
     /// <param name="overruled">True where the people of the shop say other than the program.</param>
     /// <param name="state">How the program judges the engine; only a sound one is told to have nothing.</param>
+    /// <returns>The sentences; never empty.</returns>
     public static string Of(IReadOnlyList<VerdictAnswer> answers, bool overruled, EngineState state = EngineState.Sound)
     {
         var bad = answers.Where(a => !a.IsNothing).ToList();

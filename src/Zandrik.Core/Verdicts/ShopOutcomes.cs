@@ -42,6 +42,7 @@ public sealed record ShopOutcomes(IReadOnlyList<OutcomeLine> Lines, int Unsaid)
     /// <summary>Sums outcomes up.</summary>
     /// <param name="outcomes">What was found, with what was said.</param>
     /// <param name="dieselShare">The share of diesels among the engines of these outcomes, 0 to 1.</param>
+    /// <returns>Counts and shares; zero of everything for none.</returns>
     public static ShopOutcomes Of(IReadOnlyCollection<Outcome> outcomes, double dieselShare = 0)
     {
         var said = outcomes.Where(o => o.Program is not null && o.People is not null).ToList();

@@ -47,6 +47,7 @@ public sealed record SignOff(bool Agrees, string? Reason, IReadOnlyList<VerdictA
     /// cannot tell yet. Signed with nothing different, it is an agreement and needs no reason.
     /// </summary>
     /// <param name="verdict">What is signed.</param>
+    /// <returns>False for an agreement, whichever button was pressed.</returns>
     public bool Differs(VerdictSnapshot verdict)
     {
         var program = VerdictAnswer.Of(verdict);

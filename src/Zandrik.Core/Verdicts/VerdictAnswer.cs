@@ -25,6 +25,7 @@ public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null,
     /// <summary>Everything that can be said of a cylinder, a gasket once for each of its neighbours; or of the whole engine.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="cylinder">The cylinder, from 1; absent for the engine. One that the engine does not have has no neighbours.</param>
+    /// <returns>The answers in the order they are offered; an end cylinder has one gasket to a neighbour.</returns>
     public static IReadOnlyList<VerdictAnswer> Possible(EngineSheet engine, int? cylinder) => cylinder is not { } c ? [.. OfEngine.Select(f => new VerdictAnswer(null, f))]
         : [.. OfCylinder.SelectMany(f => f != Fault.GasketAdjacent ? [new VerdictAnswer(c, f)]
             : new[] { Neighbours.Of(engine, c).Before, Neighbours.Of(engine, c).Behind }.OfType<int>().Select(w => new VerdictAnswer(c, f, w)))];
@@ -33,12 +34,15 @@ public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null,
     public bool IsNothing => Fault is Fault.Sound or Fault.None;
 
     /// <summary>The leading answers of a diagnosis: the engine's, then those of the cylinders that were measured.</summary>
+    /// <returns>The answers; the engine's first.</returns>
     public static IReadOnlyList<VerdictAnswer> Of(EngineDiagnosis said) => Of(said.Suspects, said.Cylinders);
 
     /// <summary>The leading answers of a verdict.</summary>
+    /// <returns>The answers; the engine's first.</returns>
     public static IReadOnlyList<VerdictAnswer> Of(VerdictSnapshot said) => Of(said.Suspects, said.Cylinders);
 
     /// <summary>True for the same fault; a gasket to one neighbour is not one to another, where both say which.</summary>
+    /// <returns>True also where one of the two does not say which neighbour.</returns>
     public bool Agrees(VerdictAnswer other) => Fault == other.Fault && (With is null || other.With is null || With == other.With);
 
     private static IReadOnlyList<VerdictAnswer> Of(IReadOnlyList<EngineSuspect> engine, IReadOnlyList<CylinderDiagnosis> cylinders) =>

@@ -77,6 +77,7 @@ public sealed record VerdictSnapshot
 
     /// <summary>The verdict as things stand now.</summary>
     /// <param name="job">The job; figures are in the unit it is shown in.</param>
+    /// <returns>The snapshot; the same for the same job.</returns>
     public static VerdictSnapshot Of(JobAssessment job)
     {
         // What is found later must not tell what was said before.
@@ -104,10 +105,12 @@ public sealed record VerdictSnapshot
     }
 
     /// <summary>Whether there is anything to sign: something was measured, or noticed that has a cause of its own.</summary>
+    /// <returns>False for a job on which nothing was measured and nothing points to a cause.</returns>
     public bool SaysSomething() => Shown.Any(s => s.Readings.Count > 0) || Suspects[0].Fault != Fault.None;
 
     /// <summary>The same verdict, told to the owner as the people of the shop see it.</summary>
     /// <param name="answers">What they say in its place.</param>
+    /// <returns>The snapshot; everything but the owner's paragraph as it was.</returns>
     public VerdictSnapshot Overruled(IReadOnlyList<VerdictAnswer> answers) => this with { Owner = OwnerParagraph.Of(JudgedTests.Of(Record, Unit)) + " " + OwnerVerdict.Of(answers, overruled: true) };
 
     private static (IReadOnlyList<CylinderShown> Shown, string In) Draw(JudgedTests tests, PressureUnit unit)

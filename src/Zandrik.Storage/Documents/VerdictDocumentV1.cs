@@ -62,13 +62,6 @@ internal sealed record VerdictDocumentV1
 
     internal sealed record ValidityV1(string Code, string Severity, string Says, IReadOnlyList<int> Cylinders);
 
-    // What was signed once keeps its word.
-    private const string LiquidWord = "liquid-out";
-
-    private static string WordOf(StepKind kind) => kind == StepKind.Liquid ? LiquidWord : RecordWords.Of(kind);
-
-    private static StepKind KindOf(string word) => word == LiquidWord ? StepKind.Liquid : StoredWords.Read<StepKind>(word);
-
     internal sealed record NextV1(string Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why);
 
     internal sealed record ActionV1(string Action, string Says, IReadOnlyList<string> Checks);
@@ -86,7 +79,7 @@ internal sealed record VerdictDocumentV1
         ShownIn = s.ShownIn,
         Schools = [.. s.Schools.Select(x => new SchoolV1(x.Name, x.Value, x.Limits, RecordWords.Of(x.Verdict), x.Deciding))],
         Validity = [.. s.Validity.Select(v => new ValidityV1(RecordWords.Of(v.Code), RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
-        Next = [.. s.Next.Select(n => new NextV1(WordOf(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
+        Next = [.. s.Next.Select(n => new NextV1(RecordWords.Of(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
         Actions = [.. s.Actions.Select(a => new ActionV1(RecordWords.Of(a.Action), a.Says, a.Checks))],
         Cautions = s.Cautions,
         Owner = s.Owner,
@@ -106,7 +99,7 @@ internal sealed record VerdictDocumentV1
         ShownIn = ShownIn,
         Schools = [.. Schools.Select(x => new SchoolSays(x.Name, x.Value, x.Limits, StoredWords.Read<SpreadVerdict>(x.Verdict), x.Deciding))],
         Validity = [.. Validity.Select(v => new ValidityNote(StoredWords.Read<ValidityCode>(v.Code), StoredWords.Read<Severity>(v.Severity), v.Says, v.Cylinders))],
-        Next = [.. Next.Select(n => new NextTest(KindOf(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
+        Next = [.. Next.Select(n => new NextTest(StoredWords.Read<StepKind>(n.Kind), n.Cylinders, n.Minutes, n.GainBits, n.Why))],
         Actions = [.. Actions.Select(a => new ActionAdvice(StoredWords.Read<RepairAction>(a.Action), a.Says, a.Checks))],
         Cautions = Cautions,
         Owner = Owner,

@@ -41,7 +41,7 @@ public sealed class LiquidGuardTests
         RefitGuard.Refuses(safety, RefitGuard.Started, done: true).ShouldNotBeNull();
         RefitGuard.Refuses(safety, "counted", done: true).ShouldBeNull();
         string[] plan = [.. TestPlan.For(job with { Observations = [.. job.Observations ?? [], Observation.Misfire, Observation.CoolantLoss, Observation.LowPower, Observation.OilUse] }, null, new ShopSettings()).Select(s => RecordWords.Of(s.Kind))];
-        plan[0].ShouldBe("liquid");
+        plan[0].ShouldBe("liquid-out");
         plan.ShouldNotContain("crank-sound");
         plan.ShouldNotContain("relative-compression");
         plan.ShouldNotContain("compression-running");

@@ -62,7 +62,7 @@ public sealed class SafetyFlowTests(Site site) : IClassFixture<Site>
         (await client.PostFormAsync($"/jobs/{job}/plugs?cylinder=2", ("signs", "coolant-wet"))).EnsureSuccessStatusCode();
         foreach (var page in new[] { "dry", "leak-down", "wet", "running", "judgement", "liquid", "checks/fluids" })
         {
-            (await PageAsync(page)).ShouldContain("data-card-next=\"liquid\"", customMessage: page);
+            (await PageAsync(page)).ShouldContain("data-card-next=\"liquid-out\"", customMessage: page);
         }
         (await PageAsync("dry")).ShouldContain("next: get the liquid out");
         var signs = System.Text.RegularExpressions.Regex.Match(await PageAsync("liquid"), "name=\"signs\" value=\"([^\"]+)\"").Groups[1].Value;
@@ -70,7 +70,7 @@ public sealed class SafetyFlowTests(Site site) : IClassFixture<Site>
         {
             (await client.PostFormAsync($"/jobs/{job}/liquid?handler=Tick", ("item", line), ("done", "true"), ("signs", signs))).EnsureSuccessStatusCode();
         }
-        (await PageAsync("judgement")).ShouldNotContain("data-card-next=\"liquid\"");
+        (await PageAsync("judgement")).ShouldNotContain("data-card-next=\"liquid-out\"");
     }
 
     [Fact]

@@ -88,6 +88,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     // The step from the word in its address; absent for a page that is none.
     private static StepKind? KindOf(string word) => word switch
     {
+        "liquid" => StepKind.Liquid,
         "plugs" => StepKind.Plugs,
         "dry" => StepKind.Dry,
         "wet" => StepKind.Wet,
