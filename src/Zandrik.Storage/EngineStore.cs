@@ -133,7 +133,8 @@ public sealed class EngineStore(ShopDatabase database)
     public Task<StepAnswer> SwapAsync(ShopPerson who, int vehicle, EngineSwap swap, Func<DateTimeOffset, string> day, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            // Two who swap at once wait for each other at the vehicle.
+            // Whoever changes an intake holds its job and then the vehicle: so does this. Two who swap at once wait for each other at the vehicle.
+            await c.ExecuteAsync(new CommandDefinition("select 1 from job where vehicle_id = @vehicle order by id for update", new { vehicle }, t, cancellationToken: cancel));
             if (await c.ExecuteScalarAsync<int?>(new CommandDefinition("select id from vehicle where id = @vehicle for update", new { vehicle }, t, cancellationToken: cancel)) is null)
             {
                 return StepAnswer.Missing;
@@ -189,6 +190,11 @@ public sealed class EngineStore(ShopDatabase database)
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int? vehicle, EngineSheet says, int? sheetVersion, DateTimeOffset at, CancellationToken cancel)
     {
         var serial = string.IsNullOrWhiteSpace(says.Serial) ? null : says.Serial.Trim();
+        if (vehicle is not null)
+        {
+            // Two jobs that are opened at once on a vehicle are of one engine.
+            await connection.ExecuteAsync(new CommandDefinition("select 1 from vehicle where id = @vehicle for update", new { vehicle }, transaction, cancellationToken: cancel));
+        }
         var here = vehicle is null ? [] : (await connection.QueryAsync<(int Id, string? Serial, string? Engine)>(new CommandDefinition("""
             select s.engine_id, e.serial, (select (j.record -> 'engine')::text from job j where j.engine_id = s.engine_id order by j.opened_at desc, j.number desc limit 1)
             from engine_in s join engine e on e.id = s.engine_id where s.vehicle_id = @vehicle and tstzrange(s.since, s.until) @> @at order by s.id

@@ -90,6 +90,20 @@ public sealed class EngineStoreTests(TestDatabase db) : IClassFixture<TestDataba
     }
 
     [Fact]
+    public async Task Jobs_that_are_opened_at_once_on_a_vehicle_are_of_one_engine_also_while_it_is_swapped()
+    {
+        var jobs = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => JobAsync("Quay van 10")));
+        jobs.Select(j => j.EngineId).Distinct().Count().ShouldBe(1);
+        var vehicle = jobs[0].VehicleId!.Value;
+        await Task.WhenAll(jobs.Select(j => (Task)db.Jobs.ChangeIntakeAsync(db.Ostrel, j.Number, j.Record with { Engine = j.Record.Engine with { Serial = "V-10" } }, cancel: Cancel)).Append(SwapAsync(vehicle, jobs[0].EngineId, "V-11", day: 5)));
+        (await engines.OfVehicleAsync(db.Ostrel, vehicle, Cancel)).Count(s => s.Until is null).ShouldBe(1);
+        foreach (var job in jobs)
+        {
+            (await EngineOf(job.Number)).ShouldBe(jobs[0].EngineId, "it names the number of the engine that it was done on");
+        }
+    }
+
+    [Fact]
     public async Task A_boat_with_two_engines_asks_for_the_number_and_takes_it()
     {
         var first = await JobAsync("Tug 7", "PORT-1");
