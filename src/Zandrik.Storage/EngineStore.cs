@@ -145,11 +145,11 @@ public sealed class EngineStore(ShopDatabase database)
                 leaves = await c.QuerySingleOrDefaultAsync<EngineStay>(new CommandDefinition(Stays + " where s.vehicle_id = @vehicle and s.engine_id = @comesOut and s.until is null", new { vehicle, comesOut }, t, cancellationToken: cancel));
                 if (leaves is null)
                 {
-                    return new StepAnswer(true, "That engine came out already.");
+                    return new StepAnswer(true, "That engine is already out.");
                 }
                 if (leaves.Since >= swap.At)
                 {
-                    return new StepAnswer(true, $"It went in on {day(leaves.Since.Value)}: say a later day.");
+                    return new StepAnswer(true, $"It was fitted on {day(leaves.Since.Value)}: pick a later date.");
                 }
             }
             int? goesIn = null;
@@ -160,7 +160,7 @@ public sealed class EngineStore(ShopDatabase database)
                     Stays + " where s.engine_id = @goesIn and tstzrange(s.since, s.until) && tstzrange(@At, null) order by s.since desc nulls last", new { goesIn, swap.At }, t, cancellationToken: cancel));
                 if (elsewhere is not null)
                 {
-                    return new StepAnswer(true, $"{serial} {(elsewhere.Until is null ? "sits" : "sat")} in {elsewhere.Vehicle} {Span(elsewhere, day)}. {(elsewhere.Until is null ? "Take it out there first" : "Say a day after it came out")}: an engine is in one vehicle at a time.");
+                    return new StepAnswer(true, $"{serial} {(elsewhere.Until is null ? "is" : "was")} fitted in {elsewhere.Vehicle}{Span(elsewhere, day)}. {(elsewhere.Until is null ? "Take it out there first" : "Pick a date after it came out")}: an engine can be in one vehicle only.");
                 }
                 goesIn ??= await MakeAsync(c, t, who, serial, null, cancel);
             }
@@ -235,6 +235,24 @@ public sealed class EngineStore(ShopDatabase database)
         }
     }
 
+    // The engine of a job after its intake was put right. While the job is the only one of its engine and nobody has placed
+    // that engine by hand, a slip in the number or the cylinders is a slip about this engine, and it stays where it sits.
+    internal static async Task<int> OfCorrectedJobAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int engine, bool moved, int? vehicle, EngineSheet said, EngineSheet says, int? sheetVersion, DateTimeOffset at, CancellationToken cancel)
+    {
+        var serial = string.IsNullOrWhiteSpace(says.Serial) ? null : says.Serial.Trim();
+        if (!moved && await connection.ExecuteAsync(new CommandDefinition("""
+            update engine e set serial = @serial where e.id = @engine and e.notes is null and lower(e.serial) is not distinct from lower(@was)
+                and (select count(*) from job j where j.engine_id = e.id) = 1
+                and not exists (select 1 from engine_in s where s.engine_id = e.id and s.noted_by is not null)
+                and not exists (select 1 from engine o where o.id <> e.id and lower(o.serial) = lower(@serial))
+            """, new { engine, serial, was = said.Serial?.Trim() }, transaction, cancellationToken: cancel)) > 0)
+        {
+            return engine;
+        }
+        return await OfJobAsync(connection, transaction, who, vehicle, says, sheetVersion, at, cancel);
+    }
+
     // An engine that was made for a slip of the pen goes again: no job is of it, and nobody wrote anything on it.
     internal static Task ForgetAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, int engine, CancellationToken cancel) =>
         connection.ExecuteAsync(new CommandDefinition("""
@@ -248,14 +266,18 @@ public sealed class EngineStore(ShopDatabase database)
             new { shop = who.ShopId, serial, sheetVersion }, transaction, cancellationToken: cancel));
 
     private static Task PlaceAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int engine, int vehicle, DateTimeOffset? since, int? by, CancellationToken cancel) =>
-        connection.ExecuteAsync(new CommandDefinition("insert into engine_in (shop_id, engine_id, vehicle_id, since, noted_by) values (@shop, @engine, @vehicle, @since, @by)",
+        connection.ExecuteAsync(new CommandDefinition("""
+            insert into engine_in (shop_id, engine_id, vehicle_id, since, until, noted_by) values (@shop, @engine, @vehicle, @since,
+                -- What a job from earlier days says holds until somebody said what went in next.
+                case when @by::int is null then (select min(s.since) from engine_in s where s.vehicle_id = @vehicle and s.since > coalesce(@since::timestamptz, '-infinity')) end, @by)
+            """,
             new { shop = who.ShopId, engine, vehicle, since, by }, transaction, cancellationToken: cancel));
 
     private static string Span(EngineStay stay, Func<DateTimeOffset, string> day) => (stay.Since, stay.Until) switch
     {
-        (null, null) => "already",
-        ({ } since, null) => $"since {day(since)}",
-        (null, { } until) => $"until {day(until)}",
-        ({ } since, { } until) => $"from {day(since)} to {day(until)}",
+        (null, null) => "",
+        ({ } since, null) => $" since {day(since)}",
+        (null, { } until) => $" until {day(until)}",
+        ({ } since, { } until) => $" from {day(since)} to {day(until)}",
     };
 }

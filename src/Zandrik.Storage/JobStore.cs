@@ -200,7 +200,7 @@ public sealed class JobStore(ShopDatabase database)
             var engine = before;
             if (moved || !string.Equals(held.Engine.Serial, record.Engine.Serial, StringComparison.OrdinalIgnoreCase) || !EngineRules.CanBeOf(held.Engine, record.Engine))
             {
-                engine = await EngineStore.OfJobAsync(c, t, who, vehicle, record.Engine, sheetVersion, opened, cancel);
+                engine = await EngineStore.OfCorrectedJobAsync(c, t, who, before, moved, vehicle, held.Engine, record.Engine, sheetVersion, opened, cancel);
             }
             await c.ExecuteAsync(new CommandDefinition("""
                 update job set record = @record::jsonb, vehicle_id = @vehicle, engine_id = @engine,

@@ -247,7 +247,10 @@ public sealed class StepStore(ShopDatabase database)
                 return new StepAnswer(true, refused ?? "Nothing to keep.");
             }
             var id = latest?.Id ?? await held.AddTestAsync(fresh, null, at, cancel);
-            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, ReadingChain.Row.Of(reading, RecordRules.UnitOf(test.GaugeUnit, held.Engine)) with { Entry = key }, at, cancel);
+            // What is noted about a figure leaves it the instrument it came from.
+            var unit = RecordRules.UnitOf(test.GaugeUnit, held.Engine);
+            var sameFigure = before?.PressurePa(unit) is { } figure && reading.PressurePa(unit) == figure;
+            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, ReadingChain.Row.Of(reading, unit) with { Entry = key, Instrument = sameFigure ? head!.Instrument : null, Restores = sameFigure ? head!.Id : null }, at, cancel);
             return StepAnswer.Kept;
         }, cancel);
 

@@ -69,13 +69,13 @@ public sealed class EngineStoreTests(TestDatabase db) : IClassFixture<TestDataba
     {
         var (one, two) = (await JobAsync("Quay van 4", "Q-4"), await JobAsync("Quay van 5", "Q-5"));
         var refused = await SwapAsync(two.VehicleId!.Value, two.EngineId, "q-4", day: 10);
-        refused.Refused!.ShouldContain("sits in Quay van 4 already");
+        refused.Refused!.ShouldContain("is fitted in Quay van 4.");
         (await engines.OfVehicleAsync(db.Ostrel, two.VehicleId.Value, Cancel)).ShouldHaveSingleItem().Until.ShouldBeNull("nothing of it was kept");
         (await SwapAsync(one.VehicleId!.Value, one.EngineId, null, day: 12)).ShouldBe(StepAnswer.Kept);
-        (await SwapAsync(two.VehicleId.Value, two.EngineId, "Q-4", day: 10)).Refused!.ShouldContain("sat in Quay van 4 until 2026-06-13");
+        (await SwapAsync(two.VehicleId.Value, two.EngineId, "Q-4", day: 10)).Refused!.ShouldContain("was fitted in Quay van 4 until 2026-06-13");
         (await SwapAsync(two.VehicleId.Value, two.EngineId, "Q-4", day: 12)).ShouldBe(StepAnswer.Kept);
-        (await SwapAsync(two.VehicleId.Value, two.EngineId, null, day: 13)).Refused!.ShouldContain("came out already");
-        (await SwapAsync(two.VehicleId.Value, one.EngineId, null, day: 11)).Refused!.ShouldContain("went in on 2026-06-13");
+        (await SwapAsync(two.VehicleId.Value, two.EngineId, null, day: 13)).Refused!.ShouldContain("already out");
+        (await SwapAsync(two.VehicleId.Value, one.EngineId, null, day: 11)).Refused!.ShouldContain("fitted on 2026-06-13");
         (await SwapAsync(999_999, null, "Q-9", day: 1)).Found.ShouldBeFalse();
         (await engines.SwapAsync(db.Stranger, two.VehicleId.Value, new EngineSwap(null, "Q-9", Now), Day, Cancel)).Found.ShouldBeFalse();
     }
@@ -101,6 +101,32 @@ public sealed class EngineStoreTests(TestDatabase db) : IClassFixture<TestDataba
         {
             (await EngineOf(job.Number)).ShouldBe(jobs[0].EngineId, "it names the number of the engine that it was done on");
         }
+    }
+
+    [Fact]
+    public async Task A_slip_about_the_engine_of_a_single_job_is_put_right_where_it_sits()
+    {
+        var job = await JobAsync("Quay van 11", "S-l1");
+        async Task ChangeAsync(EngineSheet engine) => (await db.Jobs.ChangeIntakeAsync(db.Ostrel, job.Number, job.Record with { Engine = engine }, cancel: Cancel)).ShouldBe(StepAnswer.Kept);
+        await ChangeAsync(new() { Cylinders = 4, Serial = "S-11" });
+        await ChangeAsync(new() { Cylinders = 6, Serial = "S-11" });
+        (await EngineOf(job.Number)).ShouldBe(job.EngineId);
+        (await engines.OfVehicleAsync(db.Ostrel, job.VehicleId!.Value, Cancel)).ShouldHaveSingleItem().ShouldSatisfyAllConditions(s => s.Serial.ShouldBe("S-11"), s => s.Until.ShouldBeNull());
+        (await JobAsync("Quay van 11", cylinders: 6, day: 2)).EngineId.ShouldBe(job.EngineId, "and the next job finds it there");
+        // With two jobs on it a number that is not its own is another engine.
+        await ChangeAsync(new() { Cylinders = 6, Serial = "S-12" });
+        (await EngineOf(job.Number)).ShouldNotBe(job.EngineId);
+    }
+
+    [Fact]
+    public async Task A_job_from_before_the_first_swap_leaves_the_engine_of_today_in_its_place()
+    {
+        var first = await JobAsync("Quay van 12", day: 5);
+        var van = first.VehicleId!.Value;
+        await SwapAsync(van, first.EngineId, null, day: 6);
+        (await SwapAsync(van, null, "W-1", day: 20)).ShouldBe(StepAnswer.Kept);
+        (await JobAsync("Quay van 12", "W-0", day: 10)).EngineId.ShouldNotBe(first.EngineId);
+        (await engines.OfVehicleAsync(db.Ostrel, van, Cancel)).Where(s => s.Until is null).ShouldHaveSingleItem().Serial.ShouldBe("W-1");
     }
 
     [Fact]

@@ -86,13 +86,13 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.Click("details.swap summary");
         browser.Script("document.querySelector('#day').value = ''");
         browser.Click("details.swap button");
-        browser.UntilText("#day-problem", "which day");
+        browser.UntilText("#day-problem", "Pick a date");
         browser.Script($"document.querySelector('#day').value = '{today.AddDays(-30):yyyy-MM-dd}'");
         browser.Type("#in", "HW-2");
         browser.Violations().ShouldBeEmpty();
         browser.Click("details.swap button");
         browser.UntilText(".done-note", "Swap saved.");
-        browser.Texts("[data-stay]").ShouldSatisfyAllConditions(s => s[0].ShouldContain("HW-2"), s => s[0].ShouldContain("1 job"), s => s[1].ShouldContain("was in it until"), s => s.Length.ShouldBe(2));
+        browser.Texts("[data-stay]").ShouldSatisfyAllConditions(s => s[0].ShouldContain("HW-2"), s => s[0].ShouldContain("1 job"), s => s[1].ShouldContain("fitted until"), s => s.Length.ShouldBe(2));
         // The old one is put into another vehicle: there its own readings stand behind the columns.
         await JobAsync("Hay tractor", "HT-1", today.AddDays(-90), 200);
         browser.Open(site.Address + "/search?q=hay+tractor");
@@ -100,7 +100,7 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.Click("details.swap summary");
         browser.Type("#in", "HW-2");
         browser.Click("details.swap button");
-        browser.UntilText("[data-refused]", "sits in Hay wagon");
+        browser.UntilText("[data-refused]", "is fitted in Hay wagon");
         browser.Value("#in").ShouldBe("HW-2");
         browser.Type("#in", "HW-1");
         browser.Click("details.swap button");

@@ -68,7 +68,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         var stays = await engines.OfVehicleAsync(Who, vehicle, cancel);
         var now = stays.Where(s => s.Until is null).ToList();
         return stays.Any(s => s.EngineId == engine) || now.Count == 0 ? null
-            : (now is [var one] ? $"This job is of another engine than the one that sits in {one.Vehicle}{(one.Serial is { } number ? $" ({number})" : "")}. Was it swapped?" : $"{now.Count} engines sit in {now[0].Vehicle}, and the job does not say which it is: type its number or tag. Was it swapped?", vehicle);
+            : (now is [var one] ? $"This job is on a different engine from the one fitted in {one.Vehicle}{(one.Serial is { } number ? $" ({number})" : "")}. Was it swapped?" : $"{now[0].Vehicle} has {now.Count} engines, and this job does not say which one: enter its serial number or tag.", vehicle);
     }
 
     // A vehicle that was here before begins with its name and the engine of its last job.

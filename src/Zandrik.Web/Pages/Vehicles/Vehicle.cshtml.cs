@@ -86,15 +86,15 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, EngineS
         var on = Fields.Day(day, "day");
         if (on is null && Fields.Problem("day") is null)
         {
-            Fields.Add("day", "Say on which day.");
+            Fields.Add("day", "Pick a date.");
         }
         else if (on > ShopText.Today(clock, Who))
         {
-            Fields.Add("day", "That day has not come yet: say a swap once it is done.");
+            Fields.Add("day", "That date is in the future: record the swap once it is done.");
         }
         if (serial is null && @out is null && Fields.Problem("in") is null)
         {
-            Fields.Add("in", "Say what went in, or what came out.");
+            Fields.Add("in", "Enter what was fitted, or choose what was taken out.");
         }
         if (Fields.Problems.Count == 0)
         {
@@ -114,13 +114,13 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, EngineS
         return Page();
     }
 
-    /// <summary>From when to when, as it goes on after "in it".</summary>
+    /// <summary>From when to when.</summary>
     public static string Span(EngineStay stay, ShopPerson who) => (stay.Since, stay.Until) switch
     {
-        (null, null) => "as long as the shop knows it",
-        ({ } since, null) => $"since {ShopText.Day(since, who)}",
-        (null, { } until) => $"until {ShopText.Day(until, who)}",
-        ({ } since, { } until) => $"{ShopText.Day(since, who)} to {ShopText.Day(until, who)}",
+        (null, null) => "fitted, date not known",
+        ({ } since, null) => $"fitted since {ShopText.Day(since, who)}",
+        (null, { } until) => $"fitted until {ShopText.Day(until, who)}",
+        ({ } since, { } until) => $"fitted {ShopText.Day(since, who)} to {ShopText.Day(until, who)}",
     };
 
     private static string Written(DateOnly day) => day.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
