@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Globalization;
-using System.Text.RegularExpressions;
 using Npgsql;
 
 namespace Zandrik.Benchmarks;
@@ -9,14 +8,14 @@ namespace Zandrik.Benchmarks;
 /// What a shop with many years behind it feels like: Bays, search, a vehicle's page and an entry with few jobs
 /// stored and with many, in one run; then fifty technicians at once. Run through benchmarks/many-jobs.
 /// </summary>
-internal static partial class ManyJobsBenchmark
+internal static class ManyJobsBenchmark
 {
     private const int WarmUp = 30, Rounds = 150, Few = 1_000, Technicians = 50, EntriesEach = 24;
 
     internal static async Task RunAsync(Uri server, string database, int many)
     {
         using var client = new HttpClient { BaseAddress = server };
-        await PostBenchmark.SignInAsync(client);
+        await BenchClient.SignInAsync(client);
         await FillAsync(database, Few);
         // The first round warms the server up and is thrown away.
         await MeasureAsync(client, database);
@@ -35,7 +34,7 @@ internal static partial class ManyJobsBenchmark
     private static async Task<Dictionary<string, double>> MeasureAsync(HttpClient client, string database)
     {
         var (vehicle, job) = await OneAsync(database);
-        var token = Token().Match(await client.GetStringAsync(new Uri($"/jobs/{job}/dry", UriKind.Relative))).Groups[1].Value;
+        var token = await BenchClient.TokenAsync(client, $"/jobs/{job}/dry");
         string[] wanted = ["Pier", "van 77", "tug", "no such thing", "va", "12"];
         var pages = new Dictionary<string, Func<int, Task>>
         {
@@ -43,7 +42,7 @@ internal static partial class ManyJobsBenchmark
             ["search as one types"] = i => GetAsync(client, $"/search?q={Uri.EscapeDataString(wanted[i % wanted.Length])}", part: true),
             ["vehicle page"] = _ => GetAsync(client, $"/vehicles/{vehicle}"),
             ["all jobs"] = _ => GetAsync(client, "/jobs"),
-            ["reading entered"] = i => PostAsync(client, job, token, 1 + i % 8, 180 + i % 30),
+            ["reading entered"] = i => BenchClient.PostReadingAsync(client, job, token, 1 + i % 8, 180 + i % 30),
         };
         var times = pages.Keys.ToDictionary(k => k, _ => new List<double>());
         for (var i = 0; i < WarmUp + Rounds; i++)
@@ -87,8 +86,8 @@ internal static partial class ManyJobsBenchmark
         for (var i = 0; i < Technicians; i++)
         {
             var client = new HttpClient { BaseAddress = server };
-            await PostBenchmark.SignInAsync(client, $"bench-{i + 1}");
-            clients.Add((client, Token().Match(await client.GetStringAsync(new Uri($"/jobs/{jobs[i]}/dry", UriKind.Relative))).Groups[1].Value));
+            await BenchClient.SignInAsync(client, $"bench-{i + 1}");
+            clients.Add((client, await BenchClient.TokenAsync(client, $"/jobs/{jobs[i]}/dry")));
         }
         long CountSync() => (long)source.CreateCommand("select count(*) from reading where entry is not null").ExecuteScalar()!;
         var before = CountSync();
@@ -103,7 +102,7 @@ internal static partial class ManyJobsBenchmark
                 var clock = Stopwatch.StartNew();
                 try
                 {
-                    await PostAsync(c.Client, jobs[i], c.Token, 1 + n % 8, 180 + n);
+                    await BenchClient.PostReadingAsync(c.Client, jobs[i], c.Token, 1 + n % 8, 180 + n);
                 }
                 catch (HttpRequestException)
                 {
@@ -134,23 +133,10 @@ internal static partial class ManyJobsBenchmark
         await answer.Content.ReadAsByteArrayAsync();
     }
 
-    private static async Task PostAsync(HttpClient client, int job, string token, int cylinder, int value)
-    {
-        using var content = new FormUrlEncodedContent(new Dictionary<string, string>
-        {
-            ["cylinder"] = cylinder.ToString(CultureInfo.InvariantCulture), ["value"] = value.ToString(CultureInfo.InvariantCulture),
-            ["kind"] = "Reading", ["unit"] = "psi", ["entry"] = Guid.NewGuid().ToString("N"), ["__RequestVerificationToken"] = token,
-        });
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"/jobs/{job}/dry?handler=Enter") { Content = content, Headers = { { "HX-Request", "true" } } };
-        using var answer = await client.SendAsync(request);
-        answer.EnsureSuccessStatusCode();
-        await answer.Content.ReadAsByteArrayAsync();
-    }
-
     private static async Task<(int Vehicle, int Job)> OneAsync(string database)
     {
         await using var source = NpgsqlDataSource.Create(database);
-        await using var command = source.CreateCommand("select vehicle_id, number from job where vehicle_label like 'Bench%' and closed_at is not null order by number desc limit 1");
+        await using var command = source.CreateCommand("select vehicle_id, number from job where vehicle_label like 'Bench%' and closed_at is null order by number desc limit 1");
         await using var reader = await command.ExecuteReaderAsync();
         await reader.ReadAsync();
         return (reader.GetInt32(0), reader.GetInt32(1));
@@ -196,7 +182,4 @@ internal static partial class ManyJobsBenchmark
         vacuum.CommandTimeout = 600;
         await vacuum.ExecuteNonQueryAsync();
     }
-
-    [GeneratedRegex("id=\"pad\".*?name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"", RegexOptions.Singleline)]
-    private static partial Regex Token();
 }

@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Globalization;
-using System.Text.RegularExpressions;
 
 namespace Zandrik.Benchmarks;
 
@@ -8,7 +7,7 @@ namespace Zandrik.Benchmarks;
 /// How many pages a server gives in a second to sixteen connections, as they are when nothing changed and right after
 /// each change, beside an answer that costs nothing. Client and server share the machine. Run through benchmarks/pages.
 /// </summary>
-internal static partial class PagesBenchmark
+internal static class PagesBenchmark
 {
     private const int Connections = 16, Job = 8, Posts = 150, WarmUpPosts = 50;
 
@@ -18,7 +17,7 @@ internal static partial class PagesBenchmark
     {
         using var handler = new SocketsHttpHandler { MaxConnectionsPerServer = Connections };
         using var client = new HttpClient(handler) { BaseAddress = server };
-        await PostBenchmark.SignInAsync(client);
+        await BenchClient.SignInAsync(client);
         (string Name, string Address)[] pages =
         [
             ("answer", "/health/live"), ("dry", $"/jobs/{Job}/dry"), ("judgement", $"/jobs/{Job}/judgement"), ("Bays", "/"),
@@ -29,7 +28,7 @@ internal static partial class PagesBenchmark
             var (rate, p99) = await RateAsync(client, address, Each);
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-12}{rate,8:0} a second, p99 {p99:0.0} ms"));
         }
-        var token = Token().Match(await client.GetStringAsync(new Uri($"/jobs/{Job}/dry", UriKind.Relative))).Groups[1].Value;
+        var token = await BenchClient.TokenAsync(client, $"/jobs/{Job}/dry");
         // A page asked for right after a reading was posted: nothing that was kept from before may serve it.
         foreach (var (name, address) in pages.Skip(1).Prepend(("entry", "")))
         {
@@ -37,7 +36,7 @@ internal static partial class PagesBenchmark
             for (var i = 0; i < WarmUpPosts + Posts; i++)
             {
                 var clock = Stopwatch.StartNew();
-                await PostAsync(client, token, 1 + i % 4, 180 + i % 30);
+                await BenchClient.PostReadingAsync(client, Job, token, 1 + i % 4, 180 + i % 30);
                 var posted = clock.Elapsed.TotalMilliseconds;
                 clock.Restart();
                 if (address.Length > 0)
@@ -59,7 +58,7 @@ internal static partial class PagesBenchmark
     internal static async Task LoadAsync(Uri server, string address, int seconds)
     {
         using var client = new HttpClient { BaseAddress = server };
-        await PostBenchmark.SignInAsync(client);
+        await BenchClient.SignInAsync(client);
         var (rate, p99) = await RateAsync(client, address, TimeSpan.FromSeconds(seconds));
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{address} {rate:0} a second, p99 {p99:0.0} ms"));
     }
@@ -85,20 +84,4 @@ internal static partial class PagesBenchmark
         var all = times.SelectMany(t => t).ToList();
         return (all.Count / clock.Elapsed.TotalSeconds, At(all, 0.99));
     }
-
-    private static async Task PostAsync(HttpClient client, string token, int cylinder, int value)
-    {
-        using var content = new FormUrlEncodedContent(new Dictionary<string, string>
-        {
-            ["cylinder"] = cylinder.ToString(CultureInfo.InvariantCulture), ["value"] = value.ToString(CultureInfo.InvariantCulture),
-            ["kind"] = "Reading", ["unit"] = "psi", ["entry"] = Guid.NewGuid().ToString("N"), ["__RequestVerificationToken"] = token,
-        });
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"/jobs/{Job}/dry?handler=Enter") { Content = content, Headers = { { "HX-Request", "true" } } };
-        using var answer = await client.SendAsync(request);
-        answer.EnsureSuccessStatusCode();
-        await answer.Content.ReadAsByteArrayAsync();
-    }
-
-    [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")]
-    private static partial Regex Token();
 }

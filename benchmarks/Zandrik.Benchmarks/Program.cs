@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -16,6 +16,11 @@ if (args is ["post", var server, var database, var jobs])
 if (args is ["steps", var running])
 {
     await StepsBenchmark.RunAsync(new Uri(running));
+    return;
+}
+if (args is ["trace-drawing", var drawn, var package])
+{
+    TraceDrawingBenchmark.Run(new Uri(drawn), package);
     return;
 }
 if (args is ["diagnosis-api", var asked])
@@ -51,6 +56,11 @@ if (args is ["diagnosis-accuracy", var sampled, var from, var page])
 if (args is ["capture-file", var path, var rows])
 {
     CaptureBenchmark.Write(path, int.Parse(rows, CultureInfo.InvariantCulture));
+    return;
+}
+if (args is ["capture-readers", var both])
+{
+    await CsvReaderBenchmark.RunAsync(both);
     return;
 }
 if (args is ["captures", var made])

@@ -23,7 +23,7 @@ internal static class StepsBenchmark
         made.EnsureSuccessStatusCode();
         var job = (int)JsonNode.Parse(await made.Content.ReadAsStringAsync())!["id"]!;
         using var client = new HttpClient { BaseAddress = server };
-        await PostBenchmark.SignInAsync(client);
+        await BenchClient.SignInAsync(client);
         client.DefaultRequestHeaders.Add("HX-Request", "true");
         string[] steps = ["dry", "leak-down?cylinder=5", "wet?cylinder=5", "running?cylinder=1"];
         var times = steps.ToDictionary(s => s, _ => new List<double>());

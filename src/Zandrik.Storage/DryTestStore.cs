@@ -5,6 +5,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
+using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 using Zandrik.Storage.Documents;
 
@@ -159,11 +160,9 @@ public sealed class DryTestStore(ShopDatabase database)
     private Task<TestAnswer> AppendEntryAsync(
         ShopPerson who, int job, long? test, int cylinder, Guid key, DateTimeOffset at, PressureUnit unit,
         Func<Locked, ReadingChain.Head?, CompressionReading?, Applied> apply, ReadingSource? source, CancellationToken cancel) =>
-        database.InShopAsync(who, async (connection, transaction) =>
+        database.InShopAsync(who, Standing, Asked(job, test, cylinder, key), StandOfAsync, async (connection, transaction, stand) =>
         {
-            // The job is held by the first statement; the others of the trip see what was written before that.
-            var stand = await StandAsync(connection, transaction, who, job, test, cylinder, key, cancel);
-            if (stand.Job is not { } held)
+            if (stand.Job is not { } kept)
             {
                 return default;
             }
@@ -171,10 +170,13 @@ public sealed class DryTestStore(ShopDatabase database)
             {
                 return stand.Known is null ? new TestAnswer(null, stand.Refused) : new TestAnswer(stand.Known);
             }
-            if (stand.Test is null && test is null)
+            var held = new HeldJob(connection, transaction, who, kept);
+            var started = stand.Test is null && test is null;
+            if (started)
             {
                 test = await held.AddTestAsync(NewTest(who, unit), null, at, cancel);
-                stand = await StandAsync(connection, transaction, who, job, test, cylinder, key, cancel);
+                await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(Standing, Asked(job, test, cylinder, key), transaction, cancellationToken: cancel));
+                stand = await StandOfAsync(grid);
             }
             if (stand.Test is not { } row)
             {
@@ -194,40 +196,52 @@ public sealed class DryTestStore(ShopDatabase database)
                 var missing = PreparationList.NotPrepared(engine, ticked, body.Conditions);
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { NotPrepared = missing.Count > 0 ? missing : null } };
             }
-            if (measured && row.Oiled && (await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Oil is var oil)
+            if (measured && row.Oiled && (await StepStore.StateAsync(connection, transaction, who, job, cancel)).Oil is var oil)
             {
                 // Test oil raises what is read: said on the reading itself, also that it was cleared since.
                 after = after with { Conditions = (after.Conditions ?? new TestConditions()) with { OilBefore = oil.OiledAt(cylinder) is not null ? true : oil.EverOiled ? false : null } };
             }
             after = after with { Order = before?.Order ?? stand.NextOrder };
-            await ReadingChain.AppendAsync(connection, transaction, who, row.Id, cylinder, stand.Head,
-                ReadingChain.Row.Of(after, readIn, measured ? source : null) with { Entry = key, Conflicting = conflicting, Instrument = measured ? source?.Instrument : stand.Head?.Instrument, Restores = measured ? null : stand.Head?.Id }, at, cancel);
-            return new TestAnswer(row.Id);
+            var entered = ReadingChain.Row.Of(after, readIn, measured ? source : null) with { Entry = key, Conflicting = conflicting, Instrument = measured ? source?.Instrument : stand.Head?.Instrument, Restores = measured ? null : stand.Head?.Id };
+            var (added, stamp) = await ReadingChain.AppendAsync(connection, transaction, who, job, row.Id, cylinder, stand.Head, entered, at, cancel);
+            // Over a row that took a reading back it is neither the last of the list nor in place of one: whoever shows it loads it.
+            return new TestAnswer(row.Id)
+            {
+                Added = started || stand.Head is { Body: null } ? null
+                    : new AddedReading(row.Id, added, JsonSerializer.Deserialize<CompressionReading>(entered.Body!, TestRecordJson.Options)!, conflicting, stand.Stamp!, stamp),
+            };
         }, cancel);
 
-    // All that an entry on a cylinder is worked out from, in one trip: the job's row held, then what stands there.
-    private static async Task<Stand> StandAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, long? test, int cylinder, Guid key, CancellationToken cancel)
-    {
-        var the = $"coalesce(@test, ({HeldJob.GoesOn("(select h.id from job h where h.number = @job)")}))";
-        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition($"""
-            {HeldJob.Holding};
-            select x.done from job_tick x join job j on j.id = x.job_id where j.number = @job and x.list = @crank and x.item = @air order by x.id desc limit 1;
-            {HeldJob.KnownEntry};
-            select t.id, t.body::text as body,
-                   exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled,
+    // All that an entry on a cylinder is worked out from, in one trip: the job's row held, then what stands there. From
+    // the job to its test to its rows, each by its index: a test named by a condition of its own has the planner read
+    // every reading there is.
+    private static readonly string Standing = $"""
+        {HeldJob.Holding};
+        select (select x.done from job_tick x where x.job_id = j.id and x.list = @crank and x.item = @air order by x.id desc limit 1) as air,
+               ({HeldJob.KnownEntry}) as known,
+               t.id, t.body::text as body,
+               exists (select 1 from job_tick x where x.job_id = j.id and x.list = 'oil') or exists (select 1 from test w where w.job_id = j.id and w.kind = 'compression-wet') as oiled,
+               case when h.body::json ->> 'order' is null then
                    (select coalesce(max((r.body ->> 'order')::int), count(*))::int + 1 from reading r
-                    where r.test_id = t.id and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)) as next_order
-            from test t join job j on j.id = t.job_id where t.id = {the} and t.kind = @kind and j.number = @job;
-            {ReadingChain.HeadOf(the, "@cylinder")};
-            {TickStore.TickedLines};
-            """, new { job, test, kind = Kind, crank = StepStore.Crank, air = CrankGuard.Air, key, cylinder, list = TickStore.Prepare }, transaction, cancellationToken: cancel));
-        var row = await grid.ReadSingleOrDefaultAsync<HeldJob.Row>();
-        var held = row is null ? null : new HeldJob(connection, transaction, who, row);
-        var air = await grid.ReadSingleOrDefaultAsync<bool?>();
-        var known = await grid.ReadSingleOrDefaultAsync<long?>();
+                    where r.test_id = t.id and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id)) end as next_order,
+               h.id as head_id, h.position as head_position, h.body as head_body, h.conflicting as head_conflicting, h.by_person as head_by_person, h.instrument as head_instrument
+        from job j left join test t on t.job_id = j.id and t.kind = @kind and t.id = coalesce(@test, ({HeldJob.GoesOn("j.id")}))
+        left join lateral ({ReadingChain.HeadOf("t.id", "@cylinder")}) h on true
+        where j.number = @job;
+        {TickStore.TickedLines};
+        {WorkspaceStore.Stamps("j.number = @job")}
+        """;
+
+    private static object Asked(int job, long? test, int cylinder, Guid key) =>
+        new { job, test, kind = Kind, crank = StepStore.Crank, air = CrankGuard.Air, key, cylinder, list = TickStore.Prepare };
+
+    private static async Task<Stand> StandOfAsync(SqlMapper.GridReader grid)
+    {
+        var job = await grid.ReadSingleOrDefaultAsync<HeldJob.Row>();
         var inHand = await grid.ReadSingleOrDefaultAsync<TestInHand>();
-        var head = await grid.ReadSingleOrDefaultAsync<ReadingChain.Head>();
-        return new Stand(held, held?.Closed ?? (air == true ? UnderAir : null), known, inHand, head, await TickStore.ReadTickedAsync(grid), inHand?.NextOrder ?? 1);
+        var ticked = await TickStore.ReadTickedAsync(grid);
+        return new Stand(job, job is { Closed: true } ? JobSafety.Closed : inHand?.Air == true ? UnderAir : null, inHand?.Known, inHand is { Id: > 0 } ? inHand : null, inHand?.Head, ticked,
+            inHand?.NextOrder ?? 1, await grid.ReadSingleOrDefaultAsync<JobStamp>());
     }
 
     /// <summary>
@@ -309,13 +323,26 @@ public sealed class DryTestStore(ShopDatabase database)
     }
 
     // How a cylinder stands as an entry on it comes in.
-    private sealed record Stand(HeldJob? Job, string? Refused, long? Known, TestInHand? Test, ReadingChain.Head? Head, IReadOnlyCollection<PreparationItem>? Ticked, int NextOrder);
+    private sealed record Stand(
+        HeldJob.Row? Job, string? Refused, long? Known, TestInHand? Test, ReadingChain.Head? Head, IReadOnlyCollection<PreparationItem>? Ticked, int NextOrder, JobStamp? Stamp);
 
+    // What the job says of the air and of the entry, the test that the entry is of (id 0 for none), and the row that counts there.
     private sealed record TestInHand
     {
+        public bool? Air { get; init; }
+        public long? Known { get; init; }
         public long Id { get; init; }
-        public int NextOrder { get; init; }
+        public int? NextOrder { get; init; }
         public string Body { get; init; } = "";
         public bool Oiled { get; init; }
+        public long HeadId { get; init; }
+        public int HeadPosition { get; init; }
+        public string? HeadBody { get; init; }
+        public string? HeadConflicting { get; init; }
+        public int HeadByPerson { get; init; }
+        public string? HeadInstrument { get; init; }
+
+        public ReadingChain.Head? Head => HeadId == 0 ? null
+            : new() { Id = HeadId, Position = HeadPosition, Body = HeadBody, Conflicting = HeadConflicting, ByPerson = HeadByPerson, Instrument = HeadInstrument };
     }
 }

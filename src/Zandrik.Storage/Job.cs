@@ -1,6 +1,8 @@
 using Zandrik.Core.Assessment;
+using Zandrik.Core.Compression;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
+using Zandrik.Storage.Documents;
 
 namespace Zandrik.Storage;
 
@@ -69,6 +71,30 @@ public sealed record Job
     /// <summary>The dry tests with their rows, oldest first.</summary>
     public IReadOnlyList<(long Id, DryCompressionTest Test)> DryTests =>
         [.. (Record.Tests ?? []).Zip(TestIds).Where(t => t.First is DryCompressionTest).Select(t => (t.Second, (DryCompressionTest)t.First))];
+
+    /// <summary>The job with one reading more, as loading it again would give it.</summary>
+    /// <param name="added">The reading.</param>
+    /// <returns>Absent where the test is not there.</returns>
+    internal Job? With(AddedReading added)
+    {
+        var place = TestIds.ToList().IndexOf(added.Test);
+        if (place < 0 || Record.Tests?[place] is not DryCompressionTest test)
+        {
+            return null;
+        }
+        var readings = (test.Readings ?? []).ToList();
+        var over = readings.FindIndex(r => r.Cylinder == added.Reading.Cylinder);
+        readings.RemoveRange(over < 0 ? readings.Count : over, over < 0 ? 0 : 1);
+        readings.Insert(over < 0 ? readings.Count : over, added.Reading);
+        var rows = new Dictionary<long, IReadOnlyDictionary<int, KeptReading>>(Rows)
+        {
+            [added.Test] = new Dictionary<int, KeptReading>(Rows.GetValueOrDefault(added.Test) ?? new Dictionary<int, KeptReading>())
+            {
+                [added.Reading.Cylinder] = new(added.Row, added.Conflicting is null ? null : StoredDocuments.Read<ConflictDocumentV1, ConflictingReading>(added.Conflicting)),
+            },
+        };
+        return this with { Record = OilHistory.Marked(Record with { Tests = [.. Record.Tests.Select((t, i) => i == place ? test with { Readings = readings } : t)] }), Rows = rows };
+    }
 }
 
 /// <summary>The row that counts in a slot of a test; it may be one that took the reading back.</summary>

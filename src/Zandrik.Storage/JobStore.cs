@@ -242,7 +242,7 @@ public sealed class JobStore(ShopDatabase database)
             {
                 return StepAnswer.Missing;
             }
-            if (at is not null && (await StepStore.StandingAsync(c, t, who, number, cancel)).Safety.ForbidsUnderAir is { } why)
+            if (at is not null && (await StepStore.StateAsync(c, t, who, number, cancel)).Safety.ForbidsUnderAir is { } why)
             {
                 return new StepAnswer(true, why);
             }
@@ -362,6 +362,9 @@ public sealed class JobStore(ShopDatabase database)
         return RecordRules.TooMany(tests + 1, readings + RecordRules.ReadingsOf(test));
     }
 
+    // Asked row by row: joined, the planner reads the successors of every reading there is once there are many.
+    private const string Successor = "(select n.id from reading n where n.supersedes = r.id)";
+
     // The statements that load the jobs of a condition on "j", in the order in which AssembleAsync reads them.
     internal static string Loading(string where, bool superseded) => $"""
         select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.engine_id, j.sheet_version_id, j.close_reason,
@@ -371,9 +374,9 @@ public sealed class JobStore(ShopDatabase database)
         select t.id, t.job_id, t.kind, t.body::text as body,
                exists (select 1 from test_version v where v.test_id = t.id and v.after_reading) as changed_since_read
         from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null order by t.job_id, t.position;
-        select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, n.id as superseded_by
-        from reading r left join reading n on n.supersedes = r.id
-        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null)) {(superseded ? "and r.body is not null" : "and n.id is null")}
+        select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, {(superseded ? Successor : "null::bigint")} as superseded_by
+        from reading r
+        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null)) and {(superseded ? "r.body" : Successor)} is {(superseded ? "not null" : "null")}
         order by r.test_id, r.position, r.id;
         select id, job_id, body::text as body from found_fault where job_id = any(array(select j.id from job j where {where})) and withdrawn_at is null order by job_id, id;
         """;

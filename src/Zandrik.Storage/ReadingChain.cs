@@ -33,8 +33,8 @@ internal static class ReadingChain
             """, new { test, cylinder }, transaction, cancellationToken: cancel));
 
     /// <summary>Every reading of a cylinder that stands, with its slot, in the order they were first taken: a leak-down keeps them all.</summary>
-    internal static async Task<IReadOnlyList<StandingReading>> StandingOfAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int cylinder, CancellationToken cancel) =>
-        (await connection.QueryAsync<StandingReading>(new CommandDefinition("""
+    internal static async Task<IReadOnlyList<CountingReading>> CountingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, long test, int cylinder, CancellationToken cancel) =>
+        (await connection.QueryAsync<CountingReading>(new CommandDefinition("""
             select r.slot, r.body::text as body from reading r
             where r.test_id = @test and r.cylinder = @cylinder and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id) order by r.position
             """, new { test, cylinder }, transaction, cancellationToken: cancel))).AsList();
@@ -45,19 +45,32 @@ internal static class ReadingChain
 
     /// <summary>Adds a row over the one that counts.</summary>
     internal static Task AppendAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head,
-        Row row, DateTimeOffset at, CancellationToken cancel) =>
-        connection.ExecuteAsync(new CommandDefinition("""
-            insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, pressure_pa, instrument, trace, conflicting_reading, taken_at, by_person)
-            values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
-                    @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @PressurePa, @Instrument, coalesce(@trace, (select b.trace from reading b where b.id = @Restores)),
-                    @Conflicting::jsonb, @at, @person)
-            """,
-            new
-            {
-                shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.PressurePa,
-                row.Instrument, trace = row.Trace is { Length: > 0 } trace ? trace.ToArray() : null, row.Restores, row.Conflicting, at, person = who.PersonId,
-            }, transaction, cancellationToken: cancel));
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, long test, int slot, Head? head, Row row, DateTimeOffset at, CancellationToken cancel) =>
+        connection.ExecuteAsync(new CommandDefinition(Adding, Parameters(who, test, slot, head, row, at), transaction, cancellationToken: cancel));
+
+    /// <summary>Adds a row over the one that counts, and says in the same trip what its job stands at since.</summary>
+    /// <returns>The row, and the stamp.</returns>
+    internal static async Task<(long Row, JobStamp Stamp)> AppendAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, long test, int slot, Head? head, Row row, DateTimeOffset at, CancellationToken cancel)
+    {
+        var parameters = Parameters(who, test, slot, head, row, at);
+        parameters.Add("job", job);
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(Adding + " returning id;\n" + WorkspaceStore.Stamps("j.number = @job"), parameters, transaction, cancellationToken: cancel));
+        return (await grid.ReadSingleAsync<long>(), await grid.ReadSingleAsync<JobStamp>());
+    }
+
+    private const string Adding = """
+        insert into reading (shop_id, test_id, slot, position, supersedes, undoes, entry, undo_entry, body, pressure_pa, instrument, trace, conflicting_reading, taken_at, by_person)
+        values (@shop, @test, @slot, coalesce(@position, (select coalesce(max(position), 0) + 1 from reading where test_id = @test)),
+                @supersedes, @Undoes, @Entry, @UndoEntry, @Body::jsonb, @PressurePa, @Instrument, coalesce(@trace, (select b.trace from reading b where b.id = @Restores)),
+                @Conflicting::jsonb, @at, @person)
+        """;
+
+    private static DynamicParameters Parameters(ShopPerson who, long test, int slot, Head? head, Row row, DateTimeOffset at) => new(new
+    {
+        shop = who.ShopId, test, slot, position = head?.Position, supersedes = head?.Id, row.Undoes, row.Entry, row.UndoEntry, row.Body, row.PressurePa,
+        row.Instrument, trace = row.Trace is { Length: > 0 } trace ? trace.ToArray() : null, row.Restores, row.Conflicting, at, person = who.PersonId,
+    });
 
     /// <summary>
     /// Takes the person's own last entry on a test back; an entry that somebody else has written over since is
@@ -94,7 +107,7 @@ internal static class ReadingChain
     }
 
     /// <summary>A reading that stands, and its slot.</summary>
-    internal sealed record StandingReading
+    internal sealed record CountingReading
     {
         public int Slot { get; init; }
         public string Body { get; init; } = "";

@@ -96,7 +96,20 @@ public sealed record StepAnswer(bool Found, string? Refused)
 /// <summary>A test that something was written on.</summary>
 /// <param name="Test">Row of the test; absent when the shop has no such job, test or cylinder, or where it was refused.</param>
 /// <param name="Refused">Why it was refused, with what to do; absent when it was kept.</param>
-public readonly record struct TestAnswer(long? Test, string? Refused = null);
+public readonly record struct TestAnswer(long? Test, string? Refused = null)
+{
+    /// <summary>The reading that was added, where that is all that changed; absent where more did, or nothing.</summary>
+    public AddedReading? Added { get; init; }
+}
+
+/// <summary>One reading added to a dry test: after the last of its list, or in place of the one of its cylinder.</summary>
+/// <param name="Test">Row of the test.</param>
+/// <param name="Row">Row of the reading.</param>
+/// <param name="Reading">The reading, as it was kept.</param>
+/// <param name="Conflicting">What waits beside it, as it was kept; absent for nothing.</param>
+/// <param name="Before">What the job stood at before it.</param>
+/// <param name="After">What it stands at since.</param>
+public sealed record AddedReading(long Test, long Row, CompressionReading Reading, string? Conflicting, JobStamp Before, JobStamp After);
 
 /// <summary>
 /// Keeps what is done and read at the steps around the dry test: leak-down, wet, running, and the small checks. A
@@ -123,8 +136,8 @@ public sealed class StepStore(ShopDatabase database)
     public const string Liquid = JobSafety.LiquidList;
 
     /// <summary>How a job stands; absent when the shop has none of that number.</summary>
-    public Task<JobState?> StandingAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
-        database.InShopAsync(who, async (c, t) => await HeldJob.OfAsync(c, t, who, job, cancel) is null ? null : await StandingAsync(c, t, who, job, cancel), cancel);
+    public Task<JobState?> StateAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await HeldJob.OfAsync(c, t, who, job, cancel) is null ? null : await StateAsync(c, t, who, job, cancel), cancel);
 
     /// <summary>Writes down that something was done, unless a rule refuses it.</summary>
     /// <param name="who">The shop and person.</param>
@@ -165,8 +178,8 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return StepAnswer.Kept;
             }
-            var standing = await StandingAsync(connection, transaction, who, job, cancel);
-            if ((standing.Safety.ForbidsWriting ?? refuses(standing)) is { } why)
+            var state = await StateAsync(connection, transaction, who, job, cancel);
+            if ((state.Safety.ForbidsWriting ?? refuses(state)) is { } why)
             {
                 return new StepAnswer(true, why);
             }
@@ -221,27 +234,27 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return StepAnswer.Kept;
             }
-            var standing = await StandingAsync(connection, transaction, who, job, cancel);
-            if (standing.Safety.ForbidsWriting is { } closed)
+            var state = await StateAsync(connection, transaction, who, job, cancel);
+            if (state.Safety.ForbidsWriting is { } closed)
             {
                 return new StepAnswer(true, closed);
             }
-            if (cylinder < 1 || cylinder > standing.Job.Record.Engine.Cylinders)
+            if (cylinder < 1 || cylinder > state.Job.Record.Engine.Cylinders)
             {
                 return StepAnswer.Missing;
             }
-            var fresh = start(standing.Job);
+            var fresh = start(state.Job);
             var latest = await held.LatestAsync(fresh.Kind, cancel);
             var test = latest is { } found ? (TTest)JsonSerializer.Deserialize<TestEntry>(found.Body, TestRecordJson.Options)! : fresh;
-            var standingReadings = latest is null ? [] : await ReadingChain.StandingOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
-            var about = which(standing, [.. standingReadings.Select(r => JsonSerializer.Deserialize<TReading>(r.Body, TestRecordJson.Options)!)]);
-            var slot = about >= 0 && about < standingReadings.Count ? standingReadings[about].Slot
+            var counting = latest is null ? [] : await ReadingChain.CountingAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
+            var about = which(state, [.. counting.Select(r => JsonSerializer.Deserialize<TReading>(r.Body, TestRecordJson.Options)!)]);
+            var slot = about >= 0 && about < counting.Count ? counting[about].Slot
                 : latest is null ? cylinder
-                : standingReadings.Count > 0 ? await ReadingChain.FreeSlotAsync(connection, transaction, latest.Value.Id, cancel)
+                : counting.Count > 0 ? await ReadingChain.FreeSlotAsync(connection, transaction, latest.Value.Id, cancel)
                 : await ReadingChain.SlotOfAsync(connection, transaction, latest.Value.Id, cylinder, cancel);
             var head = latest is null ? null : await ReadingChain.HeadAsync(connection, transaction, latest.Value.Id, slot, cancel);
             var before = head?.Body is { } b ? JsonSerializer.Deserialize<TReading>(b, TestRecordJson.Options) : null;
-            var (reading, refused) = make(standing, test, before);
+            var (reading, refused) = make(state, test, before);
             if (refused is not null || reading is null)
             {
                 return new StepAnswer(true, refused ?? "Nothing to keep.");
@@ -307,8 +320,8 @@ public sealed class StepStore(ShopDatabase database)
             {
                 return new TestAnswer(known);
             }
-            var standing = await StandingAsync(connection, transaction, who, job, cancel);
-            if ((standing.Safety.ForbidsWriting ?? refuses?.Invoke(standing) ?? await JobStore.TooManyAsync(connection, transaction, held.Id, test, cancel)) is { } why)
+            var state = await StateAsync(connection, transaction, who, job, cancel);
+            if ((state.Safety.ForbidsWriting ?? refuses?.Invoke(state) ?? await JobStore.TooManyAsync(connection, transaction, held.Id, test, cancel)) is { } why)
             {
                 return new TestAnswer(null, why);
             }
@@ -366,10 +379,10 @@ public sealed class StepStore(ShopDatabase database)
               and kind not in ('compression-dry', 'compression-wet', 'leak-down', 'compression-running', 'relative-compression', 'plug-inspection')
             """, new { test, jobId, at, person = who.PersonId }, transaction, cancellationToken: cancel));
 
-    internal static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
-        await StandingAsync(connection, transaction, who, "j.number = @job", new { job }, cancel);
+    internal static async Task<JobState> StateAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int job, CancellationToken cancel) =>
+        await StateAsync(connection, transaction, who, "j.number = @job", new { job }, cancel);
 
-    private static async Task<JobState> StandingAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string where, object parameters, CancellationToken cancel)
+    private static async Task<JobState> StateAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string where, object parameters, CancellationToken cancel)
     {
         await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(JobStore.Loading(where, superseded: false) + Doing(where), parameters, transaction, cancellationToken: cancel));
         return new((await JobStore.AssembleAsync(grid, superseded: false))[0], (await grid.ReadAsync<StepEvent>()).AsList(), who.Settings);

@@ -96,7 +96,7 @@ public sealed class VerdictStore(ShopDatabase database)
             {
                 return new StepAnswer(true, $"Version {latest.Version} was signed meanwhile, by {latest.By}. Open it again to sign another.");
             }
-            var snapshot = VerdictSnapshot.Of((await StepStore.StandingAsync(connection, transaction, who, job, cancel)).Assessment);
+            var snapshot = VerdictSnapshot.Of((await StepStore.StateAsync(connection, transaction, who, job, cancel)).Assessment);
             if (Fingerprint(snapshot) != sign.Seen)
             {
                 return new StepAnswer(true, "Something on this job has changed since you looked. Look at it as it stands now, then sign.");

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Dapper;
 using Microsoft.Extensions.Caching.Memory;
 using Zandrik.Core.Assessment;
@@ -31,7 +32,17 @@ public sealed record Workspace(
 /// <summary>What a job stood at: equal stamps show equal pages.</summary>
 /// <param name="Number">The job's number in its shop.</param>
 /// <param name="Stamp">Made of the versions of the job, of its shop's settings and names, and of the other jobs of its engine.</param>
-public sealed record JobStamp(int Number, string Stamp);
+public sealed record JobStamp(int Number, string Stamp)
+{
+    /// <summary>True when one row of the job was written since another stamp, and nothing else that a page shows changed.</summary>
+    /// <param name="before">The other.</param>
+    internal bool IsNextOf(JobStamp before)
+    {
+        var (was, isNow) = (before.Stamp.Split('.', 2), Stamp.Split('.', 2));
+        return Number == before.Number && was.Length == 2 && isNow.Length == 2 && was[1] == isNow[1]
+            && long.TryParse(was[0], CultureInfo.InvariantCulture, out var version) && isNow[0] == (version + 1).ToString(CultureInfo.InvariantCulture);
+    }
+}
 
 /// <summary>
 /// Loads workspaces, in one round trip, and keeps the latest ones in memory: a job that was judged is not judged again
@@ -81,6 +92,23 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
         return [.. stamps.Select(s => found.GetValueOrDefault(s.Number)).OfType<Workspace>()];
     }
 
+    /// <summary>
+    /// Puts a reading that was just kept into the workspace in memory, so that the page that answers it loads nothing.
+    /// Only where that workspace is of the moment before, and nothing else changed in between.
+    /// </summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="added">The reading, and what the job stood at before and after it.</param>
+    /// <returns>What the job stands at since, to ask for it by; absent where it has to be loaded.</returns>
+    public JobStamp? Follow(ShopPerson who, AddedReading? added)
+    {
+        if (added is null || !added.After.IsNextOf(added.Before) || Kept(who, added.Before) is not { } before || before.Job.With(added) is not { } job)
+        {
+            return null;
+        }
+        Keep(who, added.After, new Workspace(job, before.Earlier, before.Events, before.Testers, before.Workshop, before.Verdict, before.Shop));
+        return added.After;
+    }
+
     // The stamps of the jobs of a condition on "j".
     internal static string Stamps(string where, string order = "") => $"""
         select j.number, concat_ws('.', m.version, (select version from shop_mark), (
@@ -92,10 +120,13 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
     public void Dispose() => kept.Dispose();
 
     // Sentences carry figures as they are written there, so another way of writing has its own.
-    private static (int, int, string) KeyOf(ShopPerson who, int number) => (who.ShopId, number, System.Globalization.CultureInfo.CurrentCulture.Name);
+    private static (int, int, string) KeyOf(ShopPerson who, int number) => (who.ShopId, number, CultureInfo.CurrentCulture.Name);
 
     private Workspace? Kept(ShopPerson who, JobStamp? stamp) =>
         stamp is not null && kept.TryGetValue(KeyOf(who, stamp.Number), out (string Stamp, Workspace Workspace) found) && found.Stamp == stamp.Stamp ? found.Workspace : null;
+
+    private void Keep(ShopPerson who, JobStamp stamp, Workspace workspace) =>
+        kept.Set(KeyOf(who, stamp.Number), (stamp.Stamp, workspace), new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = TimeSpan.FromHours(2) });
 
     private Task<Dictionary<int, Workspace>> LoadAsync(ShopPerson who, int[] numbers, CancellationToken cancel) => database.ReadAsync(who.ShopId, who.PersonId, who.Purpose,
         Stamps("j.number = any(@numbers)") + Finding + JobStore.Loading(These, superseded: false) + StepStore.Doing("j.number = any(@numbers)") + TesterStore.Listing
@@ -122,7 +153,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
                     job.SheetVersionId is { } version ? sheets.GetValueOrDefault(version) : null, verdicts.GetValueOrDefault(job.Id), settings);
                 if (stamps.TryGetValue(job.Number, out var stamp))
                 {
-                    kept.Set(KeyOf(who, job.Number), (stamp, workspace), new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = TimeSpan.FromHours(2) });
+                    Keep(who, new JobStamp(job.Number, stamp), workspace);
                 }
             }
             return found;

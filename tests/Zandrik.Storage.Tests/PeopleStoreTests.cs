@@ -12,16 +12,16 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 
     private readonly PeopleStore people = new(db.Database);
-    private readonly SignInStore door = new(db.Database);
+    private readonly SignInStore signIn = new(db.Database);
 
     // A person who can sign in.
     private async Task<SignInAttempt> NewAsync(string name, ShopRole role = ShopRole.Technician)
     {
         var person = (await people.AddAsync(db.Ostrel, name, role, Cancel))!.Value;
         var link = (await people.MakeLinkAsync(db.Ostrel, person, Now, Cancel))!;
-        var who = (await door.ByLinkAsync(link, Now, Cancel))!;
+        var who = (await signIn.ByLinkAsync(link, Now, Cancel))!;
         (await people.UseLinkAsync(who, link, name, name, "hash", Now, Cancel)).ShouldNotBeNull();
-        return (await door.ByLoginAsync(name, Cancel))!;
+        return (await signIn.ByLoginAsync(name, Cancel))!;
     }
 
     [Fact]
@@ -31,12 +31,12 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
         (await people.AddAsync(db.Ostrel, "link", ShopRole.Viewer, Cancel)).ShouldBeNull("a name stands for one person");
         var old = (await people.MakeLinkAsync(db.Ostrel, person, Now, Cancel))!;
         var link = (await people.MakeLinkAsync(db.Ostrel, person, Now.AddMinutes(1), Cancel))!;
-        (await door.ByLinkAsync(old, Now.AddMinutes(1), Cancel)).ShouldBeNull();
-        (await door.ByLinkAsync(link, Now + PeopleStore.LinkGoodFor + TimeSpan.FromMinutes(2), Cancel)).ShouldBeNull();
-        var who = (await door.ByLinkAsync(link, Now.AddMinutes(2), Cancel))!;
+        (await signIn.ByLinkAsync(old, Now.AddMinutes(1), Cancel)).ShouldBeNull();
+        (await signIn.ByLinkAsync(link, Now + PeopleStore.LinkGoodFor + TimeSpan.FromMinutes(2), Cancel)).ShouldBeNull();
+        var who = (await signIn.ByLinkAsync(link, Now.AddMinutes(2), Cancel))!;
         (await people.UseLinkAsync(who, link, "link", "link", "h", Now.AddMinutes(2), Cancel)).ShouldNotBeNull();
         (await people.UseLinkAsync(who, link, "link", "link", "h", Now.AddMinutes(2), Cancel)).ShouldBeNull();
-        (await door.ByLinkAsync(link, Now.AddMinutes(3), Cancel)).ShouldBeNull();
+        (await signIn.ByLinkAsync(link, Now.AddMinutes(3), Cancel)).ShouldBeNull();
         (await people.MakeLinkAsync(db.Stranger, person, Now, Cancel)).ShouldBeNull("not a person of that shop");
     }
 
@@ -44,28 +44,28 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
     public async Task Wrong_passwords_sent_at_once_are_all_counted()
     {
         var someone = (await NewAsync("hasty")).Who;
-        var answers = await Task.WhenAll(Enumerable.Range(0, SignInStore.MostFailures).Select(_ => door.CountFailureAsync(someone, Now, Cancel)));
+        var answers = await Task.WhenAll(Enumerable.Range(0, SignInStore.MostFailures).Select(_ => signIn.CountFailureAsync(someone, Now, Cancel)));
         answers.Count(a => a == Now + SignInStore.LockedFor).ShouldBe(1);
-        (await door.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + SignInStore.LockedFor);
-        await door.ForgetFailuresAsync(someone, Cancel);
-        (await door.ByLoginAsync("hasty", Cancel))!.LockedUntil.ShouldBeNull();
+        (await signIn.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + SignInStore.LockedFor);
+        await signIn.ForgetFailuresAsync(someone, Cancel);
+        (await signIn.ByLoginAsync("hasty", Cancel))!.LockedUntil.ShouldBeNull();
     }
 
     [Fact]
     public async Task A_new_stamp_ends_every_sign_in_and_so_does_leaving()
     {
         var someone = await NewAsync("leaver");
-        Task<ShopPerson?> SessionAsync(Guid stamp) => door.BySessionAsync(someone.Who.ShopId, someone.Who.PersonId, stamp, Cancel);
+        Task<ShopPerson?> SessionAsync(Guid stamp) => signIn.BySessionAsync(someone.Who.ShopId, someone.Who.PersonId, stamp, Cancel);
         (await SessionAsync(someone.Stamp))!.Person.ShouldBe("leaver");
         var fresh = await people.SignOutEverywhereAsync(someone.Who, Cancel);
         (await SessionAsync(someone.Stamp)).ShouldBeNull();
         (await SessionAsync(fresh)).ShouldNotBeNull();
-        (await door.BySessionAsync(db.Stranger.ShopId, someone.Who.PersonId, fresh, Cancel)).ShouldBeNull("the shop is part of it");
+        (await signIn.BySessionAsync(db.Stranger.ShopId, someone.Who.PersonId, fresh, Cancel)).ShouldBeNull("the shop is part of it");
 
         await NewAsync("stays", ShopRole.Foreman);
         (await people.ChangeAsync(db.Ostrel, someone.Who.PersonId, ShopRole.Technician, Now, Cancel)).ShouldBeTrue();
         (await SessionAsync(fresh)).ShouldBeNull();
-        (await door.ByLoginAsync("leaver", Cancel)).ShouldBeNull();
+        (await signIn.ByLoginAsync("leaver", Cancel)).ShouldBeNull();
     }
 
     [Fact]
@@ -94,14 +94,14 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
         await people.RevokeTokenAsync(db.Stranger, token.Id, Now, Cancel);
         (await people.TokensAsync(db.Ostrel, Cancel)).Single(t => t.Id == token.Id).RevokedAt.ShouldBeNull();
         await people.SetSettingsAsync(db.Stranger with { ShopId = db.Stranger.ShopId }, "Over the sound", "Etc/UTC", PressureUnit.Bar, new ShopSettings(), Cancel);
-        (await door.ByTokenAsync(TestDatabase.Token, Cancel))!.Shop.ShouldBe("Quillmoor Ferry Workshop");
+        (await signIn.ByTokenAsync(TestDatabase.Token, Cancel))!.Shop.ShouldBe("Quillmoor Ferry Workshop");
     }
 
     [Fact]
     public async Task A_token_speaks_until_it_is_revoked_and_settings_come_back_whole()
     {
         var word = await people.MakeTokenAsync(db.Ostrel, "the sheet", Cancel);
-        (await door.ByTokenAsync(word, Cancel))!.Person.ShouldBe("M. Ostrel");
+        (await signIn.ByTokenAsync(word, Cancel))!.Person.ShouldBe("M. Ostrel");
         ((long)(await db.AsOwnerAsync($"select count(*) from api_token where position(convert_to('{word}', 'UTF8') in hash) > 0"))!).ShouldBe(0);
         var settings = new ShopSettings
         {
@@ -111,13 +111,13 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
             HouseRules = [new HouseRule("Two-litre", "No head-only repair.")],
         };
         await people.SetSettingsAsync(db.Ostrel, "Quillmoor Ferry Workshop", "Atlantic/Faroe", PressureUnit.Bar, settings, Cancel);
-        var who = (await door.ByTokenAsync(word, Cancel))!;
+        var who = (await signIn.ByTokenAsync(word, Cancel))!;
         who.Unit.ShouldBe("bar");
         who.Settings.JudgeBy!.Limits![SpreadSchool.PercentOfHighest].ShouldBe([8, 16]);
         who.Settings.RulesFor(new EngineSheet { Name = "old two-litre four" }).ShouldHaveSingleItem();
         who.Settings.RulesFor(new EngineSheet { Name = "Diesel" }).ShouldBeEmpty();
         await people.RevokeTokenAsync(db.Ostrel, (await people.TokensAsync(db.Ostrel, Cancel)).First(t => t.Label == "the sheet").Id, Now, Cancel);
-        (await door.ByTokenAsync(word, Cancel)).ShouldBeNull();
+        (await signIn.ByTokenAsync(word, Cancel)).ShouldBeNull();
     }
 
     private sealed class OwnDatabase : IAsyncDisposable

@@ -49,6 +49,74 @@ public sealed class WorkspaceStoreTests(TestDatabase db) : IClassFixture<TestDat
         second.Job.LatestRow.ShouldBeGreaterThan(first.Job.LatestRow);
     }
 
+    // Entries, corrections, notes, strikes and undos of two people in any order: what is followed in memory is what the database holds.
+    [Theory]
+    [InlineData(11)]
+    [InlineData(12)]
+    [InlineData(13)]
+    public async Task A_reading_followed_in_memory_is_what_loading_gives(int seed)
+    {
+        var dice = new Random(seed);
+        var job = await JobAsync($"Followed {seed}");
+        var second = db.Ostrel with { PersonId = (int)(await db.AsOwnerAsync($"insert into person (shop_id, name, role) values ({db.Ostrel.ShopId}, 'L. Follower {seed}', 'technician') returning id"))!, Person = $"L. Follower {seed}" };
+        // Oil in a cylinder marks what is read after it.
+        await new StepStore(db.Database).AddTestAsync(db.Ostrel, job, new WetCompressionTest { Unit = PressureUnit.Psi, At = Now, Readings = [new CompressionReading { Cylinder = 2, Value = 150, At = Now }] }, null, Guid.NewGuid(), Now, cancel: Cancel);
+        var followed = 0;
+        for (var i = 0; i < 40; i++)
+        {
+            var (who, cylinder, at) = (dice.Next(2) == 0 ? db.Ostrel : second, dice.Next(1, 5), Now.AddSeconds(7 * (i + 1)).AddTicks(dice.Next(10_000_000)));
+            var before = await StampAsync(job);
+            var kept = await workspaces.FindAsync(who, job, before, Cancel);
+            var test = kept!.Job.LatestDry.Id;
+            var said = new GaugePressure(dice.Next(90, 200), dice.Next(9) == 0 ? PressureUnit.Bar : PressureUnit.Psi);
+            said = said.Unit == PressureUnit.Bar ? new GaugePressure(Math.Round(said.Value / 14.5, 1), said.Unit) : said;
+            var known = kept.Job.LatestDry.Test?.Readings?.FirstOrDefault(r => r.Cylinder == cylinder)?.Value;
+            TestAnswer answer;
+            switch (dice.Next(8))
+            {
+                case 0 when test > 0:
+                    await db.DryTests.UndoAsync(who, job, test, Guid.NewGuid(), at, Cancel);
+                    continue;
+                case 1:
+                    answer = await db.DryTests.DescribeAsync(who, job, null, cylinder, new ReadingDetails { Seconds = dice.Next(2, 9) }, Guid.NewGuid(), at, PressureUnit.Psi, Cancel);
+                    break;
+                case 2 when known is { } value:
+                    answer = await db.DryTests.EnterAsync(who, job, null, new PadEntry(cylinder, PadEntryKind.Strike, new GaugePressure(value, PressureUnit.Psi)) { Struck = new StruckOut { Reason = StruckReason.HoseLeaked } }, Guid.NewGuid(), at, cancel: Cancel);
+                    break;
+                default:
+                    answer = await db.DryTests.EnterAsync(who, job, null, new PadEntry(cylinder, dice.Next(3) switch { 0 => PadEntryKind.FirstPulse, 1 => PadEntryKind.Repeat, _ => PadEntryKind.Reading }, said),
+                        Guid.NewGuid(), at, seen: dice.Next(3) == 0 ? 0 : null, cancel: Cancel);
+                    break;
+            }
+            if (workspaces.Follow(who, answer.Added) is not { } after)
+            {
+                continue;
+            }
+            followed++;
+            after.ShouldBe(await StampAsync(job));
+            var inMemory = (await workspaces.FindAsync(who, job, after, Cancel))!;
+            using var fresh = new WorkspaceStore(db.Database);
+            var loaded = (await fresh.FindAsync(who, job, null, Cancel))!;
+            TestRecordJson.Write(inMemory.Job.Record).ShouldBe(TestRecordJson.Write(loaded.Job.Record));
+            inMemory.Job.Rows.SelectMany(t => t.Value.Select(r => (t.Key, r.Key, r.Value))).Order().ShouldBe(loaded.Job.Rows.SelectMany(t => t.Value.Select(r => (t.Key, r.Key, r.Value))).Order());
+            inMemory.Assessment.Headline.ShouldBe(loaded.Assessment.Headline);
+        }
+        followed.ShouldBeGreaterThan(15, "most entries need no loading");
+    }
+
+    [Fact]
+    public async Task A_reading_is_not_followed_past_somebody_elses_change()
+    {
+        var job = await JobAsync("Overtaken", 190, 188, 131, 191);
+        await workspaces.FindAsync(db.Ostrel, job, await StampAsync(job), Cancel);
+        await db.Jobs.ShowInAsync(db.Ostrel, job, PressureUnit.Bar, Cancel);
+        var answer = await db.DryTests.EnterAsync(db.Ostrel, job, null, new PadEntry(3, PadEntryKind.Repeat, new GaugePressure(133, PressureUnit.Psi)), Guid.NewGuid(), Now, cancel: Cancel);
+        workspaces.Follow(db.Ostrel, answer.Added).ShouldBeNull("what is in memory is of before the unit changed");
+        var added = answer.Added!;
+        workspaces.Follow(db.Ostrel, added with { After = added.After with { Stamp = added.After.Stamp + "x" } }).ShouldBeNull("something else changed with it");
+        workspaces.Follow(db.Ostrel, null).ShouldBeNull();
+    }
+
     [Fact]
     public async Task Another_copy_of_the_program_is_never_behind()
     {

@@ -49,7 +49,7 @@ public sealed class Browser : IDisposable
         });
     }
 
-    /// <summary>The made-up account that opens pages; null to stand at the door.</summary>
+    /// <summary>The made-up account that opens pages; null to stay on the sign-in page.</summary>
     public string? As { get; init; } = "ostrel";
 
     /// <summary>Opens a page; on the way through the sign-in page where the browser is not signed in yet.</summary>
@@ -61,7 +61,7 @@ public sealed class Browser : IDisposable
         {
             driver.FindElement(By.CssSelector($"[data-demo={login}]")).Click();
             // The page is there when this returns, not half of it: a test may cut the network next.
-            Until("the way leads through the door", () => !driver.Url.Contains("/sign-in?", StringComparison.Ordinal) && Script("return document.readyState") is "complete");
+            Until("the sign-in page is shown", () => !driver.Url.Contains("/sign-in?", StringComparison.Ordinal) && Script("return document.readyState") is "complete");
         }
     }
 

@@ -13,7 +13,7 @@ public static class RelativeAnalysis
     private const double NoSuchEngine = 0.03;
 
     // With two cylinders the crank turns so unevenly that less of a misfit goes with larger errors.
-    private const double MostUnexplainedOfTwo = 0.0025;
+    private const double MaxResidualOfTwo = 0.0025;
 
     // Share of the ripple that does not repeat from cycle to cycle: beyond, the cycle found was seldom the right one over the varied captures.
     private const double MostScatter = 0.5;
@@ -60,7 +60,7 @@ public static class RelativeAnalysis
         var (relative, errors) = RelativeError.Of(found, n);
         var confidence = Confidence.High;
         // The residual is of the mean cycle: what the model of such an engine does not explain.
-        if (found.Residual > (n == 2 ? MostUnexplainedOfTwo : MaxResidual) || found.NextTotal - found.Total < 0.015 || found.Orders.TrueScatter > 0.35)
+        if (found.Residual > (n == 2 ? MaxResidualOfTwo : MaxResidual) || found.NextTotal - found.Total < 0.015 || found.Orders.TrueScatter > 0.35)
         {
             confidence = Confidence.Low;
             warnings.Add(new(CaptureCode.PoorFit, found.NextTotal - found.Total < 0.015

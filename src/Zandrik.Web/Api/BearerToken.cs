@@ -3,7 +3,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Api;
 
 /// <summary>Lets a request in when it carries a token of a shop, and knows the shop afterwards.</summary>
-public sealed class BearerToken(SignInStore door) : IEndpointFilter
+public sealed class BearerToken(SignInStore signIn) : IEndpointFilter
 {
     private const string Scheme = "Bearer ";
 
@@ -13,7 +13,7 @@ public sealed class BearerToken(SignInStore door) : IEndpointFilter
         var http = context.HttpContext;
         var header = http.Request.Headers.Authorization.ToString();
         var token = header.StartsWith(Scheme, StringComparison.OrdinalIgnoreCase) ? header[Scheme.Length..].Trim() : "";
-        if (token.Length == 0 || await door.ByTokenAsync(token, http.RequestAborted) is not { } who)
+        if (token.Length == 0 || await signIn.ByTokenAsync(token, http.RequestAborted) is not { } who)
         {
             http.Response.Headers.WWWAuthenticate = "Bearer";
             return TypedResults.Problem(

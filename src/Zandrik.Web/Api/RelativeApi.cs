@@ -97,7 +97,7 @@ public static class RelativeApi
         {
             return Refused(unreadable);
         }
-        if (typed.Job is { } of && await steps.StandingAsync(BearerToken.Who(request.HttpContext), of, cancel) is { Safety.ForbidsWriting: { } closed })
+        if (typed.Job is { } of && await steps.StateAsync(BearerToken.Who(request.HttpContext), of, cancel) is { Safety.ForbidsWriting: { } closed })
         {
             return TypedResults.Problem(closed, title: "Not added.", statusCode: StatusCodes.Status409Conflict);
         }

@@ -8,7 +8,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Front;
 
 /// <summary>Lets people in and out: passwords, lockout, and the sign-in cookie.</summary>
-public sealed class Authentication(SignInStore door, TimeProvider clock)
+public sealed class Authentication(SignInStore signIn, TimeProvider clock)
 {
     /// <summary>Shortest password taken.</summary>
     public const int ShortestPassword = 10;
@@ -42,7 +42,7 @@ public sealed class Authentication(SignInStore door, TimeProvider clock)
     {
         const string wrong = "Sign-in name and password do not go together. Try again, or ask a foreman for a new link.";
         var now = clock.GetUtcNow();
-        if (await door.ByLoginAsync(login?.Trim() ?? "", cancel) is not { } attempt)
+        if (await signIn.ByLoginAsync(login?.Trim() ?? "", cancel) is not { } attempt)
         {
             Hasher.VerifyHashedPassword(Anybody, NobodysHash.Value, password ?? "");
             return (null, wrong);
@@ -53,9 +53,9 @@ public sealed class Authentication(SignInStore door, TimeProvider clock)
         }
         if (!IsPassword(attempt, password))
         {
-            return (null, await door.CountFailureAsync(attempt.Who, now, cancel) is { } until ? Locked(until, attempt.Who) : wrong);
+            return (null, await signIn.CountFailureAsync(attempt.Who, now, cancel) is { } until ? Locked(until, attempt.Who) : wrong);
         }
-        await door.ForgetFailuresAsync(attempt.Who, cancel);
+        await signIn.ForgetFailuresAsync(attempt.Who, cancel);
         return (attempt, null);
     }
 

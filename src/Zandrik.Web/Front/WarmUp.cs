@@ -88,7 +88,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
     }
 
     // The whole way of a request: a page for somebody who is signed in, asked for with the cookie of nobody, which is
-    // looked up like any other and shown out to the door.
+    // looked up like any other and shown out to the signIn.
     private async Task AskAsync(CancellationToken cancel)
     {
         if (server.Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault(a => a.StartsWith("http:", StringComparison.Ordinal)) is not { } address)

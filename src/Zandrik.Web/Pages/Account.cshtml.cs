@@ -8,7 +8,7 @@ namespace Zandrik.Web.Pages;
 
 /// <summary>A person's own sign-in: out, out everywhere, a new password.</summary>
 [OpenToViewers]
-public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentication reception) : PageModel
+public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentication authentication) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -34,9 +34,9 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentica
 
     public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password, string? again, CancellationToken cancel)
     {
-        // Wrong tries count as at the door: a tablet left signed in is no place to guess at.
+        // Wrong tries count as at sign-in: a tablet left signed in is no place to guess at.
         var login = await people.LoginOfAsync(Who, cancel);
-        var (let, problem) = await reception.CheckAsync(login, old, cancel);
+        var (let, problem) = await authentication.CheckAsync(login, old, cancel);
         if (let is null)
         {
             problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>The way in. In a demo it names the made-up accounts.</summary>
-public sealed class SignInModel(SignInStore door, Authentication reception) : PageModel
+public sealed class SignInModel(SignInStore signIn, Authentication authentication) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
@@ -25,7 +25,7 @@ public sealed class SignInModel(SignInStore door, Authentication reception) : Pa
 
     public async Task<IActionResult> OnPostAsync(string? login, string? password, CancellationToken cancel)
     {
-        var (let, problem) = await reception.CheckAsync(login, password, cancel);
+        var (let, problem) = await authentication.CheckAsync(login, password, cancel);
         if (let is null)
         {
             (Login, Problem) = (login, problem);
@@ -39,7 +39,7 @@ public sealed class SignInModel(SignInStore door, Authentication reception) : Pa
 
     private async Task LookAsync(CancellationToken cancel)
     {
-        Ready = await door.AnybodyCanSignInAsync(cancel);
-        Demo = await door.DemoPeopleAsync(cancel);
+        Ready = await signIn.AnybodyCanSignInAsync(cancel);
+        Demo = await signIn.DemoPeopleAsync(cancel);
     }
 }

@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Where a one-time link leads: a person chooses name, sign-in name and password.</summary>
-public sealed partial class WelcomeModel(SignInStore door, PeopleStore people, TimeProvider clock) : PageModel
+public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people, TimeProvider clock) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -24,13 +24,13 @@ public sealed partial class WelcomeModel(SignInStore door, PeopleStore people, T
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Person = await door.ByLinkAsync(Link, clock.GetUtcNow(), cancel);
+        Person = await signIn.ByLinkAsync(Link, clock.GetUtcNow(), cancel);
         Form.Name = Person?.Person;
     }
 
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
-        Person = await door.ByLinkAsync(Link, clock.GetUtcNow(), cancel);
+        Person = await signIn.ByLinkAsync(Link, clock.GetUtcNow(), cancel);
         if (Person is null)
         {
             return Page();

@@ -32,7 +32,7 @@ public sealed class CallerModel(Visitor visitor, StepStore steps) : PageModel
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
-        if (await steps.StandingAsync(visitor.Person, Number, cancel) is not { Job: var job } standing)
+        if (await steps.StateAsync(visitor.Person, Number, cancel) is not { Job: var job } standing)
         {
             return NotFound();
         }

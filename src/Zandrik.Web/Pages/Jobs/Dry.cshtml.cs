@@ -81,7 +81,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         Test = answer.Test;
         return await AfterAsync(who, cylinder, b => kind is PadEntryKind.Reading or PadEntryKind.Repeat ? b.NextAfter(cylinder) ?? cylinder : cylinder,
-            $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} saved.", cancel);
+            $"Cylinder {cylinder}: {pressure.Text(pressure.Unit)} {pressure.Unit.Symbol()} saved.", cancel, answer.Added);
     }
 
     /// <summary>Strikes one of a cylinder's readings out: it stays on record and counts for nothing.</summary>
@@ -113,7 +113,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         var answer = await tests.EnterAsync(who, Number, Test, struck, EntryKey.Of($"{entry}|strike|{cylinder}"), TypedAt.Of(at, clock), cancel: cancel);
         Test = answer.Test ?? Test;
         return answer.Test is null ? await RefusedAsync(who, answer, b => b, cancel)
-            : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: {meant.Text(meant.Unit)} {meant.Unit.Symbol()} struck out. It stays on record.", cancel);
+            : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: {meant.Text(meant.Unit)} {meant.Unit.Symbol()} struck out. It stays on record.", cancel, answer.Added);
     }
 
     /// <summary>Takes the person's own last entry back.</summary>
@@ -193,7 +193,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         }
         var answer = await tests.DescribeAsync(who, Number, Test, cylinder, details, EntryKey.Of($"{entry}|details|{cylinder}"), TypedAt.Of(at, clock), typedIn, cancel);
         Test = answer.Test ?? Test;
-        return answer.Test is null ? await RefusedAsync(who, answer, b => b with { Details = form }, cancel) : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel);
+        return answer.Test is null ? await RefusedAsync(who, answer, b => b with { Details = form }, cancel) : await AfterAsync(who, cylinder, _ => cylinder, $"Cylinder {cylinder}: noted.", cancel, answer.Added);
     }
 
     /// <summary>Says which gauge the test is done with from here on, or that all of it was.</summary>
@@ -384,10 +384,10 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     }
 
     // After something was kept: the new bench where htmx asked, a fresh page (safe to reload) where a form was posted.
-    private async Task<IActionResult> AfterAsync(ShopPerson who, int? cylinder, Func<Bench, int> next, string done, CancellationToken cancel)
+    private async Task<IActionResult> AfterAsync(ShopPerson who, int? cylinder, Func<Bench, int> next, string done, CancellationToken cancel, AddedReading? added = null)
     {
         Cylinder = cylinder;
-        if (await BenchAsync(who, visitor.StampOf(Number), cancel) is not { } bench)
+        if (await BenchAsync(who, workspaces.Follow(who, added), cancel) is not { } bench)
         {
             return NotFound();
         }

@@ -172,7 +172,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         (Sheets, _) = await sheets.ListAsync(Who, null, 500, cancel);
         if (number is { } n)
         {
-            if (await steps.StandingAsync(Who, n, cancel) is not { } standing)
+            if (await steps.StateAsync(Who, n, cancel) is not { } standing)
             {
                 return false;
             }
