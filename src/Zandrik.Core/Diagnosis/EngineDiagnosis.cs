@@ -249,6 +249,23 @@ public sealed class EngineDiagnosis
         return [.. places.Where(p => leak.Heard[p.Place] >= 2 && p.Fault != leading && !(p.Fault == Fault.Rings && leading is Fault.Piston or Fault.FuelWashed)).Select(p => p.Fault).Distinct()];
     }
 
+    // A gasket to the other side counts from here on.
+    private const double OtherSide = 0.3;
+
+    // The cylinders whose webs burnt in one row with that of a cylinder, each believed by both of its neighbours; lowest number first.
+    private List<int> BurntRow(int cylinder)
+    {
+        var row = new List<int> { cylinder };
+        for (var i = 0; i < row.Count; i++)
+        {
+            var at = row[i];
+            row.AddRange(Cylinders[at - 1].Suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null, Probability: > OtherSide }).Select(s => s.With!.Value)
+                .Where(n => !row.Contains(n) && Cylinders[n - 1].Of(Fault.GasketAdjacent) > FaultWords.Said && Cylinders[n - 1].Suspects.Any(s => s.Fault == Fault.GasketAdjacent && s.With == at && s.Probability > OtherSide)));
+        }
+        row.Sort();
+        return row;
+    }
+
     private static string Says(CylinderEvidence c, CylinderState state, IReadOnlyList<CylinderSuspect> suspects)
     {
         var leading = suspects[0];
@@ -259,6 +276,13 @@ public sealed class EngineDiagnosis
         if (leading.Fault == Fault.Sound && leading.Probability > FaultWords.Said)
         {
             return state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it." : leading.Probability > 0.95 ? "Seals." : $"{Sure(leading)} sound.";
+        }
+        // The gaskets to either side are one repair.
+        var sides = suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList();
+        if (leading.Fault == Fault.GasketAdjacent && sides is [_, { Probability: > OtherSide }] && sides.Sum(s => s.Probability) is > FaultWords.Said and var both)
+        {
+            var how = FaultWords.HowSure(both);
+            return $"{char.ToUpperInvariant(how[0])}{how[1..]} the gasket to cylinders {CylinderList.Sentence([.. sides.Select(s => s.With!.Value).Order()])}.";
         }
         if (leading.Probability <= FaultWords.Said)
         {
@@ -342,10 +366,10 @@ public sealed class EngineDiagnosis
         {
             var worst = bad[0];
             var lead = worst.Leading;
-            if (lead is { Fault: Fault.GasketAdjacent, With: { } with, Probability: > FaultWords.Said } && Cylinders[with - 1].Suspects.Any(s => s is { Fault: Fault.GasketAdjacent, Probability: > 0.3 } && s.With == worst.Cylinder))
+            if (lead is { Fault: Fault.GasketAdjacent, With: not null } && worst.Of(Fault.GasketAdjacent) > FaultWords.Said && BurntRow(worst.Cylinder) is { Count: > 1 } row)
             {
-                var rest = bad.Where(c => c.Cylinder != worst.Cylinder && c.Cylinder != with).Select(c => c.Cylinder).Order().ToList();
-                return $"Cylinders {CylinderList.Sentence([Math.Min(worst.Cylinder, with), Math.Max(worst.Cylinder, with)])}: {FaultWords.HowSure(lead.Probability)} the gasket between them{Also(rest)}.";
+                var rest = bad.Where(c => !row.Contains(c.Cylinder)).Select(c => c.Cylinder).Order().ToList();
+                return $"Cylinders {CylinderList.Sentence(row)}: {FaultWords.HowSure(row.Min(c => Cylinders[c - 1].Of(Fault.GasketAdjacent)))} the gasket between them{Also(rest)}.";
             }
             var others = bad.Skip(1).Select(c => c.Cylinder).Order().ToList();
             var says = worst.Says[..^1];

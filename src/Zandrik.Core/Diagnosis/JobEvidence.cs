@@ -191,7 +191,10 @@ public sealed class JobEvidence
             }
             else if (reading.Repeats.Count > 0)
             {
-                c.TestErrorFactor *= 0.3;
+                // Readings that agree count with their mean, and each makes a slip ten times less likely; a hose that leaks every time stays possible.
+                var mean = reading.Repeats.Append(reading.Value).Average(r => r.Pascals);
+                c.LnDry += reading.Value.Pascals > 0 && mean > 0 ? Math.Log(mean / reading.Value.Pascals) : 0;
+                c.TestErrorFactor *= Math.Pow(0.1, Math.Min(2, reading.Repeats.Count));
             }
         }
         ReadSlips(most);
@@ -276,18 +279,38 @@ public sealed class JobEvidence
             {
                 continue;
             }
+            // The needle, the size of cylinder and restriction that nobody noted, oil, and readings of one cylinder that lie apart.
+            double With(double spread) => Math.Sqrt(spread * spread + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0))
+                + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0);
             Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
             {
                 LnRatio = counts ? Ln(loss) : null, LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
-                Spread = Math.Sqrt(0.25 * 0.25 + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0)) + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0),
+                Spread = With(LikelihoodTable.LeakSpread), SpreadOfSound = With(LikelihoodTable.LeakSpreadOfSound), PumpsWell = PumpsWell(Cylinders[f.Cylinder - 1]),
             };
             if (f.Disagrees)
             {
                 Cylinders[f.Cylinder - 1].TestErrorFactor *= 8;
             }
         }
-        var off = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null).Select(l => l.LnRatio!.Value - LikelihoodTable.SoundLnRatio(size, restriction)).Order().ToList();
+        var off = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null && !l.IsHeardElsewhere).Select(l => l.LnRatio!.Value - LikelihoodTable.SoundLnRatio(size, restriction)).Order().ToList();
+        var ears = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null && l.LossPercent < LikelihoodTable.HoldsPercent).Select(LikelihoodTable.EarOffDb).OfType<double>().Order().ToList();
+        if (ears.Count > 0)
+        {
+            var ear = Math.Clamp(0.7 * Median(ears), -LikelihoodTable.EarMostDb, LikelihoodTable.EarMostDb);
+            foreach (var c in Cylinders)
+            {
+                c.Leak = c.Leak is { } leak ? leak with { EarDb = ear, EarSpreadDb = LikelihoodTable.EarLearntDb } : null;
+            }
+        }
         LeakOffset = off.Count >= 3 ? Math.Clamp(0.6 * Median(off.Take((off.Count + 1) / 2)), -0.5, 0.35) : 0;
+    }
+
+    private double PumpsWell(CylinderEvidence c)
+    {
+        double Of(double ln) => Math.Clamp((0.25 - (1 - Math.Exp(ln))) / 0.20, 0, 1);
+        var dry = c.LnDry is { } d && ReferenceLn is { } reference ? Of(d - reference) : (double?)null;
+        var relative = c.Relative is { } r ? Of(r.Ln) : (double?)null;
+        return dry is null && relative is null ? 0.5 : Math.Max(dry ?? 0, relative ?? 0);
     }
 
     // Places in the order of the table: what came round by the manifold is one strength less, another hole than a neighbour's counts as intake, one strength less.

@@ -36,6 +36,21 @@ public static class LikelihoodTable
     /// <summary>The same where repeats agree.</summary>
     public const double DrySpreadRepeated = 0.027;
 
+    /// <summary>
+    /// Standard deviation of ln of the leak area that a fault which leaks is expected to show for its dry loss. Orifices, hoses, oil films and where the piston stands differ between shops by more
+    /// than severities do: the amount is coupled loosely, the place is not.
+    /// </summary>
+    public const double LeakSpread = 0.55;
+
+    /// <summary>The same of a cylinder that leaks like a sound one.</summary>
+    public const double LeakSpreadOfSound = 0.28;
+
+    /// <summary>How far the ear of a job may be off, dB, with nothing to learn it from; with cylinders that hold; and how far it is believed to be off at most.</summary>
+    internal const double EarUnknownDb = 8, EarLearntDb = 4, EarMostDb = 12;
+
+    /// <summary>Cylinders that lose less than this, percent, hold: what is heard there tells how a job's ear hears.</summary>
+    internal const double HoldsPercent = 25;
+
     /// <summary>What is added to the spread of a leak-down (ln of the area) whose readings of one cylinder lie far apart: which of them is right is not known.</summary>
     public const double LeakDisagreesSpread = 1;
 
@@ -46,14 +61,20 @@ public static class LikelihoodTable
     private const double RunningFloor = 0.006, RunningRange = 3;
     private const double TestErrorLeak = 0.15;
 
+    // What a used sound cylinder of half a litre lets by, mm².
+    private const double SoundRingsMm2 = 0.27, SoundSeatsMm2 = 0.07;
+
     // Hearing: thresholds of faint, clear and strong in dB over 0.1 g/s of air, how sure an ear is, and how often it errs altogether.
     private static readonly double[] Thresholds = [0, 7, 15];
-    private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, CrankcaseDb = -12, CrownDb = 0;
+    private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, BlunderAtPlugHole = 0.025, LapseAtPlugHole = 0.001, CrankcaseDb = -12, CrownDb = 0;
     private static readonly double[] Blunders = [0.70, 0.16, 0.09, 0.05];
 
     // Off top dead centre or on the wrong stroke: what is heard then, at the valves and elsewhere.
     private static readonly double[] SlipAtValves = [0.5, 0.1, 0.15, 0.25];
     private static readonly double[] SlipElsewhere = [0.9, 0.04, 0.04, 0.02];
+
+    // Air that is plain at the oil filler went by a piston, wherever it stood.
+    private static readonly double[] SlipAtOilFiller = [0.92, 0.07, 0.008, 0.002];
 
     /// <summary>The table, for whoever wants to argue with a line.</summary>
     public static IReadOnlyList<TableLine> Lines { get; } =
@@ -61,10 +82,10 @@ public static class LikelihoodTable
         new("dry", "ln(dry/sound level) against the node", "√(0.031² + node²); 0.027 with repeats that agree; wider for weak battery, few compressions, two gauges, readings that do not repeat", DryFloor, DryRange,
             "for a sound cylinder the floor is 0.0015: one far below the rest is not sound, and that doubt belongs to test-error", TableOrigin.Physics),
         new("relative", "ln(percent/100)", "the larger of 0.035 and 1.3 standard errors", RelativeFloor, RelativeRange, "a second, independent look at the pressure: refutes a bad gauge reading", TableOrigin.Physics),
-        new("leak-down-amount", "ln of leak area over restriction", "√(0.25² + unknown cylinder 0.15² + unknown restriction 0.15² + 2.5 points of loss, halved² + oiled 0.2²)", LeakFloor, LeakRange,
+        new("leak-down-amount", "ln of leak area over restriction", "√(0.55² of a fault that leaks, 0.28² of what leaks like a sound cylinder, + unknown cylinder 0.15² + unknown restriction 0.15² + 2.5 points of loss, halved² + oiled 0.2²)", LeakFloor, LeakRange,
             "saturates by itself near all and nothing lost; faults without a leak count an excess only; a slip of the stroke is possible at any loss and likelier with more", TableOrigin.Physics),
-        new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s, thresholds 0, 7, 15 dB; rings at the oil filler 12 dB fainter, behind their baffles; a hole in the crown is not", Lapse, 1,
-            "an ear orders, it does not measure; seven in a hundred answers are taken for blunders", TableOrigin.Rule),
+        new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s and the ear of the job (learnt from the cylinders that hold: ± 4 dB left, else ± 8), thresholds 0, 7, 15 dB; rings at the oil filler 12 dB fainter, behind their baffles; a hole in the crown is not", Lapse, 1,
+            "an ear orders, it does not measure; seven in a hundred answers are taken for blunders, at a plug hole, where the air is plain, one in forty", TableOrigin.Rule),
         new("wet-excess-gain", "ln(wet/dry)", "√(0.033² + (0.12·gain)² + node² + another gauge 0.05²), dry under 60 psi 0.12 more, diesel 1.15 times", WetFloor, WetRange, "the effect of oil is the least certain of all", TableOrigin.Physics),
         new("running-idle", "ln(idle/(0.53·sound level))", "0.065 with three cylinders or more, else 0.09; diesel 0.15", RunningFloor, RunningRange, "the own leak enters through the dry loss, so a leaking cylinder is not called one that does not open", TableOrigin.Physics),
         new("running-snap", "ln(snap/(0.86·sound level))", "0.06 with three cylinders or more, else 0.075; diesel 0.15", RunningFloor, RunningRange, "the same", TableOrigin.Physics),
@@ -156,10 +177,9 @@ public static class LikelihoodTable
             // A loss below what is expected says nothing against a sound cylinder: only an excess counts.
             TensorPrimitives.Min(like[from..to], 0, like[from..to]);
             TensorPrimitives.Multiply(like, like, like);
-            TensorPrimitives.Multiply(like, -1 / (2 * leak.Spread * leak.Spread), like);
-            FindingCurve.ExpOfFar(like);
-            TensorPrimitives.Multiply(like, (1 - LeakFloor) / (leak.Spread * Math.Sqrt(2 * Math.PI)), like);
-            TensorPrimitives.Add(like, LeakFloor / LeakRange, like);
+            Near(like[..from], leak.Spread);
+            Near(like[from..to], leak.SpreadOfSound);
+            Near(like[to..], leak.Spread);
         }
         TensorPrimitives.Multiply(like, heard, like);
         // All that leak like a sound cylinder share its likelihood, over what a sound one may be.
@@ -172,33 +192,67 @@ public static class LikelihoodTable
         TensorPrimitives.Multiply(into, like, into);
     }
 
-    // 2 % at any loss, up to 30 % beyond 68 % of it, spread over the range.
+    // From the squares of distances, ln.
+    private static void Near(Span<double> squares, double spread)
+    {
+        TensorPrimitives.Multiply(squares, -1 / (2 * spread * spread), squares);
+        FindingCurve.ExpOfFar(squares);
+        TensorPrimitives.Multiply(squares, (1 - LeakFloor) / (spread * Math.Sqrt(2 * Math.PI)), squares);
+        TensorPrimitives.Add(squares, LeakFloor / LeakRange, squares);
+    }
+
+    // 2 % at any loss, up to 30 % beyond 68 % of it where the same cylinder pumps well, spread over the range: what is low anyway needs no slip to lose its air.
     private static double Slip(LeakEvidence leak)
     {
-        var like = (0.02 + 0.28 / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange;
+        var like = (0.02 + 0.28 * leak.PumpsWell / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange;
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
             if (leak.Heard[p] is { } strength)
             {
-                like *= p is LeakEvidence.Intake or LeakEvidence.Exhaust ? SlipAtValves[strength] : SlipElsewhere[strength];
+                like *= (p is LeakEvidence.Intake or LeakEvidence.Exhaust ? SlipAtValves : p == LeakEvidence.Crankcase ? SlipAtOilFiller : SlipElsewhere)[strength];
             }
         }
         return like;
     }
 
+    // How an ear of this job may be off: three points that stand for a normal about what was learnt.
+    private static readonly (double Off, double Weight)[] EarPoints = [(-1.3, 0.27), (0, 0.46), (1.3, 0.27)];
+
     private static void Heard(LeakPaths paths, LeakEvidence leak, Span<double> into)
     {
         // The flow of air through the restriction, shared out by area.
         var flow = 20 * Math.Log10(Math.Max(leak.FlowGramsPerS, 1e-6) / 0.1);
-        Span<double> level = stackalloc double[into.Length];
-        for (var p = 0; p < LeakEvidence.Places; p++)
+        Span<double> level = stackalloc double[into.Length], one = stackalloc double[into.Length];
+        into.Clear();
+        foreach (var (off, weight) in EarPoints)
         {
-            if (leak.Heard[p] is { } strength)
+            one.Fill(weight);
+            for (var p = 0; p < LeakEvidence.Places; p++)
             {
-                TensorPrimitives.Add(paths.ShareDb(p), flow, level);
-                EarTable.Multiply(level, strength, into);
+                if (leak.Heard[p] is { } strength)
+                {
+                    TensorPrimitives.Add(paths.ShareDb(p), flow + leak.EarDb + off * leak.EarSpreadDb, level);
+                    EarTable.Multiply(level, p, strength, one);
+                }
             }
+            TensorPrimitives.Add(into, one, into);
         }
+    }
+
+    /// <summary>What the ear of a job hears more than is expected, from a cylinder that holds, at the oil filler; absent where that tells nothing.</summary>
+    /// <param name="leak">Its leak-down.</param>
+    /// <returns>dB; 0 where nothing is heard of what is too faint, or strong of what is louder than that.</returns>
+    internal static double? EarOffDb(LeakEvidence leak)
+    {
+        if (leak.Heard[LeakEvidence.Crankcase] is not { } strength || leak.IsHeardElsewhere)
+        {
+            return null;
+        }
+        var share = 1.3 * SoundRingsMm2 / (1.3 * SoundRingsMm2 + SoundSeatsMm2);
+        var expected = 20 * Math.Log10(Math.Max(leak.FlowGramsPerS, 1e-6) / 0.1 * share) + CrankcaseDb;
+        double[] middles = [Thresholds[0] - 3.5, (Thresholds[0] + Thresholds[1]) / 2, (Thresholds[1] + Thresholds[2]) / 2, Thresholds[2] + 4];
+        var off = middles[strength] - expected;
+        return (strength == 0 && off > 0) || (strength == 3 && off < 0) ? 0 : off;
     }
 
     // The same curve is asked thousands of times a diagnosis: a table of steps so small that what lies between is straight.
@@ -206,15 +260,18 @@ public static class LikelihoodTable
     {
         private const double From = -110, To = 70, Step = 0.05;
 
-        private static readonly double[][] Values = [.. Enumerable.Range(0, 4).Select(strength => Enumerable.Range(0, (int)((To - From) / Step) + 2).Select(i => (1 - Blunder) * Ordinal(From + i * Step, strength) + Blunder * Blunders[strength]).ToArray())];
+        private static readonly double[][] Values = Make(Blunder, Lapse), AtPlugHole = Make(BlunderAtPlugHole, LapseAtPlugHole);
+
+        private static double[][] Make(double blunder, double lapse) =>
+            [.. Enumerable.Range(0, 4).Select(strength => Enumerable.Range(0, (int)((To - From) / Step) + 2).Select(i => (1 - blunder) * Ordinal(From + i * Step, strength, lapse) + blunder * Blunders[strength]).ToArray())];
 
         // Levels in dB; they are used up.
-        public static void Multiply(Span<double> levels, int strength, Span<double> into)
+        public static void Multiply(Span<double> levels, int place, int strength, Span<double> into)
         {
             TensorPrimitives.Subtract(levels, From, levels);
             TensorPrimitives.Divide(levels, Step, levels);
             TensorPrimitives.Clamp(levels, 0, (To - From) / Step, levels);
-            var values = Values[strength];
+            var values = (place is LeakEvidence.Front or LeakEvidence.Behind ? AtPlugHole : Values)[strength];
             for (var k = 0; k < levels.Length; k++)
             {
                 var i = (int)levels[k];
@@ -223,11 +280,11 @@ public static class LikelihoodTable
         }
     }
 
-    private static double Ordinal(double db, int strength)
+    private static double Ordinal(double db, int strength, double lapse)
     {
         var below = strength == 0 ? 0 : Below(Thresholds[strength - 1] - db);
         var above = strength == 3 ? 1 : Below(Thresholds[strength] - db);
-        return Lapse + (1 - 4 * Lapse) * (above - below);
+        return lapse + (1 - 4 * lapse) * (above - below);
     }
 
     private static double Below(double db) => 0.5 * MathNet.Numerics.SpecialFunctions.Erfc(-db / (EarSpread * Math.Sqrt(2)));
@@ -255,9 +312,9 @@ public static class LikelihoodTable
     /// <summary>One place of <see cref="AreasOf"/>.</summary>
     internal static double AreaOf(SeverityNode node, int place, double size, double usual, bool oiled, double moreRings) => place switch
     {
-        LeakEvidence.Intake => 0.07 * usual / 2 + node.Intake * size,
-        LeakEvidence.Exhaust => 0.07 * usual / 2 + node.Exhaust * size,
-        LeakEvidence.Crankcase => 1.3 * (0.27 * usual + (node.Rings + moreRings) * size) * (oiled ? 0.6 : 1) + node.Crown * size,
+        LeakEvidence.Intake => SoundSeatsMm2 * usual / 2 + node.Intake * size,
+        LeakEvidence.Exhaust => SoundSeatsMm2 * usual / 2 + node.Exhaust * size,
+        LeakEvidence.Crankcase => 1.3 * (SoundRingsMm2 * usual + (node.Rings + moreRings) * size) * (oiled ? 0.6 : 1) + node.Crown * size,
         LeakEvidence.Coolant => node.Coolant * size,
         LeakEvidence.Front => node.Front * size,
         _ => node.Behind * size,
@@ -269,7 +326,7 @@ public static class LikelihoodTable
 
     /// <summary>ln of leak area over restriction that a used sound cylinder of a size is expected to show.</summary>
     /// <returns>ln of a ratio of areas; no unit.</returns>
-    public static double SoundLnRatio(double size, double restrictionMm2) => Math.Log((1.3 * 0.27 + 0.07) * Math.Pow(size, 0.45) / restrictionMm2);
+    public static double SoundLnRatio(double size, double restrictionMm2) => Math.Log((1.3 * SoundRingsMm2 + SoundSeatsMm2) * Math.Pow(size, 0.45) / restrictionMm2);
 
     /// <summary>dB on the odds of a fault for what a plug looked like. Rules of the trade.</summary>
     /// <returns>dB; 0 where the sign says nothing of the fault.</returns>
@@ -327,8 +384,20 @@ public sealed record LeakEvidence
     /// <summary>ln of leak area over restriction, with the offset of the engine taken off; absent when only listened.</summary>
     public double? LnRatio { get; init; }
 
-    /// <summary>Its standard deviation, ln.</summary>
-    public double Spread { get; init; } = 0.25;
+    /// <summary>Its standard deviation about what a fault that leaks predicts, ln.</summary>
+    public double Spread { get; init; } = LikelihoodTable.LeakSpread;
+
+    /// <summary>The same about what a sound cylinder lets by, ln.</summary>
+    public double SpreadOfSound { get; init; } = LikelihoodTable.LeakSpreadOfSound;
+
+    /// <summary>What the ear of this job hears more than is expected, dB, from the cylinders that hold; 0 with none to learn from.</summary>
+    public double EarDb { get; init; }
+
+    /// <summary>How far that may be off still, dB.</summary>
+    public double EarSpreadDb { get; init; } = LikelihoodTable.EarUnknownDb;
+
+    /// <summary>How near the same cylinder comes to the reference in dry or relative compression: 1 within 5 %, 0 where it is 25 % below or more, a half where nobody measured it.</summary>
+    public double PumpsWell { get; init; } = 0.5;
 
     /// <summary>Loss, percent.</summary>
     public double LossPercent { get; init; }
@@ -347,6 +416,9 @@ public sealed record LeakEvidence
 
     /// <summary>What was heard at each place: 0 nothing, 1 faint, 2 clear, 3 strong; absent where nobody listened.</summary>
     public IReadOnlyList<int?> Heard { get; init; } = new int?[Places];
+
+    /// <summary>True where air is heard anywhere but at the oil filler: what is lost is more than used rings let by.</summary>
+    public bool IsHeardElsewhere => Heard.Where((h, p) => p != Crankcase && h > 0).Any();
 
     /// <summary>Air through a restriction, g/s: 0.2365 for each mm² at the standard atmosphere, choked.</summary>
     /// <param name="restrictionMm2">Its area.</param>

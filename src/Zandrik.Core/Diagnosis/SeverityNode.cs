@@ -79,6 +79,8 @@ public static class SeverityNodes
     /// <summary>Severities of a burnt web.</summary>
     public const int WebSteps = 9;
 
+    private const double LeastWeb = 0.15, WebReach = 50;
+
     // How far oil in one ring pack is from oil in another, ln.
     private const double OilSpread = 0.025;
 
@@ -94,11 +96,11 @@ public static class SeverityNodes
     private static readonly double[] SoundRings = [0, 0.05, 0.10, 0.15, 0.20];
     private static readonly double[] SoundWeights = [0.34, 0.28, 0.20, 0.12, 0.06];
 
-    /// <summary>The areas of a burnt web, mm² for half a litre.</summary>
-    public static IReadOnlyList<double> WebAreas { get; } = [.. Steps(WebSteps).Select(u => 0.7 * Math.Pow(11, u))];
+    /// <summary>The areas of a burnt web, mm² for half a litre: from one that is only heard to one that leaves little.</summary>
+    public static IReadOnlyList<double> WebAreas { get; } = [.. Steps(WebSteps).Select(u => LeastWeb * Math.Pow(WebReach, u))];
 
     /// <summary>How likely each of <see cref="WebAreas"/> is where a web is burnt; sums to 1.</summary>
-    public static IReadOnlyList<double> WebWeights { get; } = Tapered(WebSteps);
+    public static IReadOnlyList<double> WebWeights { get; } = OfWebs();
 
     /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
     /// <returns>The nodes, sound first; never empty.</returns>
@@ -120,7 +122,9 @@ public static class SeverityNodes
         AddPairs(nodes, at, Fault.IntakeValve);
         AddValve(nodes, at, Fault.ExhaustValve, a => Leak(at, Fault.ExhaustValve, 1, exhaust: a));
         AddPairs(nodes, at, Fault.ExhaustValve);
-        AddLeaks(nodes, at, Fault.GasketCoolant, 0.12, 16, a => Leak(at, Fault.GasketCoolant, 1, coolant: a));
+        // A crack or a burnt ring seal, small as a rule; one in ten lets by as much as an open valve.
+        AddLeaks(nodes, at, Fault.GasketCoolant, 0.12, 16, a => Leak(at, Fault.GasketCoolant, 1, coolant: a), 1 - WideOpen);
+        AddWide(nodes, [3.5, 5.5, 9, 16], a => Leak(at, Fault.GasketCoolant, 1, coolant: a));
         double[] inDry = [0.06, 0.06, 0.05, 0.04, 0.02, 0, -0.05, -0.30, -0.80];
         double[] inIdle = [0.04, 0.02, 0, -0.03, -0.10, -0.18, -0.30, -0.90, -1.4];
         double[] inSnap = [-0.08, -0.15, -0.24, -0.33, -0.45, -0.58, -0.75, -1.35, -1.9];
@@ -172,7 +176,7 @@ public static class SeverityNodes
         var dry = DryOf(at.Loss * (front + behind));
         return new SeverityNode
         {
-            Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = 0.12 * Math.Max(-dry, 0.1), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
+            Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = Math.Min(MostSpread, Math.Max(0.015, 0.25 * -dry)), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
         };
     }
 
@@ -180,6 +184,16 @@ public static class SeverityNodes
     private static double[] Tapered(int count)
     {
         var weights = Enumerable.Range(0, count).Select(i => i / (count - 1.0)).Select(x => Math.Min(1, AtEnds + (1 - AtEnds) * 3 * Math.Min(x, 1 - x))).ToArray();
+        var all = weights.Sum();
+        return [.. weights.Select(w => w / all)];
+    }
+
+    // A web that is only heard is seldom what brings an engine in.
+    private static double[] OfWebs()
+    {
+        const int OnlyHeard = 3;
+        const double Seldom = 0.7;
+        var weights = Tapered(WebSteps).Select((w, i) => i < OnlyHeard ? Seldom * w : w).ToArray();
         var all = weights.Sum();
         return [.. weights.Select(w => w / all)];
     }
@@ -240,11 +254,18 @@ public static class SeverityNodes
     // A seat that leaks, little to much; one in ten is bent or hung and does not seat at all.
     private static void AddValve(List<SeverityNode> nodes, NodeSetting at, Fault fault, Func<double, SeverityNode> make)
     {
-        const double Unseated = 0.1;
-        AddLeaks(nodes, at, fault, 0.4, 20, make, 1 - Unseated);
-        foreach (var area in (ReadOnlySpan<double>)[16, 40])
+        AddLeaks(nodes, at, fault, 0.4, 20, make, 1 - WideOpen);
+        AddWide(nodes, [16, 40], make);
+    }
+
+    // The share of a leak that is open altogether.
+    private const double WideOpen = 0.1;
+
+    private static void AddWide(List<SeverityNode> nodes, double[] areas, Func<double, SeverityNode> make)
+    {
+        foreach (var area in areas)
         {
-            nodes.Add(make(area) with { Weight = Unseated / 2, DrySpread = MostSpread });
+            nodes.Add(make(area) with { Weight = WideOpen / areas.Length, DrySpread = MostSpread });
         }
     }
 
