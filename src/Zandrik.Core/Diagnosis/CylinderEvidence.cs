@@ -11,6 +11,9 @@ public sealed class CylinderEvidence
     /// <summary>ln of the dry reading in psi, corrected; absent without one that counts.</summary>
     public double? LnDry { get; internal set; }
 
+    /// <summary>How many readings <see cref="LnDry"/> is the mean of: more than one where repeats agree.</summary>
+    public int DryReadings { get; internal set; } = 1;
+
     /// <summary>Its standard deviation, ln.</summary>
     public double DrySpread { get; internal set; } = LikelihoodTable.DrySpread;
 

@@ -120,7 +120,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         switch (finding)
         {
             case "dry" when c.LnDry is { } ln:
-                return Against("ln of dry over the level of a sound cylinder", ln - level, curves.Dry(c.DrySpread), $"ln({Text(Math.Exp(ln), "0.0")} / {Text(Math.Exp(level), "0.0")} psi) = {Text(ln - level, "0.000")}");
+                return Against($"ln of dry{(c.DryReadings > 1 ? $", the mean of {c.DryReadings} readings," : "")} over the level of a sound cylinder", ln - level, curves.Dry(c.DrySpread), $"ln({Text(Math.Exp(ln), "0.0")} / {Text(Math.Exp(level), "0.0")} psi) = {Text(ln - level, "0.000")}");
             case "relative" when c.Relative is { } r:
                 return Against("ln of relative percent over 100", r.Ln, curves.Relative(r.ErrorPercent), $"ln({Text(100 * Math.Exp(r.Ln), "0.0")} / 100) = {Text(r.Ln, "0.000")}");
             case "wet-excess-gain" when c.LnWet is { } wet:
@@ -134,11 +134,15 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
                 var area = Math.Exp(ln) * leak.RestrictionMm2;
                 return
                 [
-                    new("leak area against the restriction, by compressible flow", $"{Text(leak.LossPercent, "0.0")} % lost: {Text(Math.Exp(ln), "0.000")} times {Text(leak.RestrictionMm2, "0.000")} mm² = {Text(area, "0.00")} mm²; ln = {Text(ln, "0.00")} ± {Text(leak.Spread, "0.00")}"),
+                    new("leak area against the restriction, by compressible flow", $"{Text(leak.LossPercent, "0.0")} % lost: {Text(Math.Exp(ln), "0.000")} times {Text(leak.RestrictionMm2, "0.000")} mm² = {Text(area, "0.00")} mm²; ln = {Text(ln, "0.00")} ± {Text(leak.Spread, "0.00")} where a fault leaks, ± {Text(leak.SpreadOfSound, "0.00")} where it is sound"),
                     new("a used sound cylinder of this size", $"ln = {Text(LikelihoodTable.SoundLnRatio(leak.Size, leak.RestrictionMm2), "0.00")}{(job.LeakOffset != 0 ? $", this engine and tester {Text(job.LeakOffset, "0.00")} off that" : "")}"),
                 ];
             case "leak-down-heard" when c.Leak is { } heard:
-                return [new("air through the restriction", $"{Text(heard.FlowGramsPerS, "0.00")} g/s, shared out by leak area; 20 · log10(flow / 0.1 g/s): faint from 0, clear from 7, strong from 15 dB, an ear errs by 5 dB")];
+                return
+                [
+                    new("air through the restriction", $"{Text(heard.FlowGramsPerS, "0.00")} g/s, shared out by leak area; 20 · log10(flow / 0.1 g/s): faint from 0, clear from 7, strong from 15 dB, an ear errs by 5 dB"),
+                    new("the ear of this job", heard.EarSpreadDb < LikelihoodTable.EarUnknownDb ? $"{Text(heard.EarDb, "+0;−0;0")} dB, from the cylinders that hold; {Text(heard.EarSpreadDb, "0")} dB may be left" : $"not known, no cylinder that holds was listened to: {Text(heard.EarSpreadDb, "0")} dB either way"),
+                ];
             default:
                 return [];
         }

@@ -194,6 +194,7 @@ public sealed class JobEvidence
                 // Readings that agree count with their mean, and each makes a slip ten times less likely; a hose that leaks every time stays possible.
                 var mean = reading.Repeats.Append(reading.Value).Average(r => r.Pascals);
                 c.LnDry += reading.Value.Pascals > 0 && mean > 0 ? Math.Log(mean / reading.Value.Pascals) : 0;
+                c.DryReadings = 1 + reading.Repeats.Count;
                 c.TestErrorFactor *= Math.Pow(0.1, Math.Min(2, reading.Repeats.Count));
             }
         }

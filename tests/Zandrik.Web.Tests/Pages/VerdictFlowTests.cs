@@ -183,7 +183,8 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.Open($"{site.Address}/jobs/{job}/judgement?cylinder=3");
         Awake();
         browser.Click("tr[data-finding=dry] .why");
-        browser.UntilText("#explained", "ln(131.0 /");
+        browser.UntilText("#explained", "ln(131.5 /");
+        browser.Text("#explained").ShouldContain("the mean of 2 readings");
         browser.Text("#explained").ShouldContain("weight");
         browser.Click("[data-school=percent-of-highest] .why");
         browser.UntilText("#explained", "(191 − 131) / 191 = 31.4 %");

@@ -30,7 +30,13 @@ public sealed class TabsTests : IClassFixture<Site>, IDisposable
             tabs.Add((i == 0 ? browser.Tab : browser.OpenTab(address), job));
             browser.Find(i % 2 == 0 ? "#bench" : "#step");
         }
-        Leads.ShouldBeFalse("one tab listens for all");
+        // Which one it is may change while the machine is busy: a tab that is not answered in time listens itself until the other speaks up.
+        List<(string Tab, int Job)> Listening() => [.. tabs.Where(t =>
+        {
+            browser.GoToTab(t.Tab);
+            return Leads;
+        })];
+        browser.Until("one tab listens for all", () => Listening().Count == 1);
         using var hallan = await SignedIn.ClientAsync(site.Address, "hallan");
         async Task HearsAsync((string Tab, int Job) tab, string psi)
         {
@@ -47,9 +53,10 @@ public sealed class TabsTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#pad-message", "205 psi saved");
         browser.Text("#outbox").ShouldBeEmpty();
         // The one that listens is closed: another takes over.
-        browser.GoToTab(tabs[0].Tab);
-        Leads.ShouldBeTrue();
+        (string Tab, int Job) one = ("", 0);
+        browser.Until("one tab listens", () => Listening() is [var listening, ..] && (one = listening).Job > 0);
+        browser.GoToTab(one.Tab);
         browser.CloseTab();
-        await HearsAsync(tabs[2], "183");
+        await HearsAsync(tabs.First(t => t != one && tabs.IndexOf(t) % 2 == 0), "183");
     }
 }
