@@ -150,7 +150,8 @@ internal static class RepairActions
             {
                 continue;
             }
-            if (lead.Probability <= Leads)
+            // The gaskets to either side are one repair.
+            if ((lead.Fault == Fault.GasketAdjacent ? c.Of(Fault.GasketAdjacent) : lead.Probability) <= Leads)
             {
                 if (c.State is CylinderState.Low or CylinderState.Dead && said.Safety.Oil.OiledAt(c.Cylinder) is not null)
                 {
@@ -173,7 +174,7 @@ internal static class RepairActions
                     Add(RepairAction.InspectTopEnd, "A valve hardly opens.", ["lift against the neighbours", "lobe, follower, adjuster", "port free"], c.Cylinder);
                     break;
                 case Fault.GasketAdjacent:
-                    Add(RepairAction.HeadOff, "The gasket between two cylinders.", ["straightedge and feeler on head and block", "crack test between the chambers", "bolts and threads"], c.Cylinder);
+                    Add(RepairAction.HeadOff, "The gasket between neighbouring cylinders.", ["straightedge and feeler on head and block", "crack test between the chambers", "bolts and threads"], c.Cylinder);
                     break;
                 case Fault.GasketCoolant:
                     Add(RepairAction.HeadOff, "Gasket or crack to the coolant.", ["first: pressure the cooling system and look in with a camera", "faces, crack test, liner height"], c.Cylinder);

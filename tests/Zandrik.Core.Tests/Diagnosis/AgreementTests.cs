@@ -70,6 +70,7 @@ public sealed class AgreementTests
         var said = Of("petrol 6; dry 190 182 180 181 190 191; leak 2 22 plughole3 3; leak 3 25 plughole2 3 plughole4 3; leak 4 22 plughole3 3");
         said.Headline.ShouldBe("Cylinders 2, 3 and 4: almost certainly the gasket between them.");
         said.Cylinders[2].Says.ShouldContain("the gasket to cylinders 2 and 4.");
+        said.Actions.ShouldHaveSingleItem().Says.ShouldStartWith("Cylinders 2, 3 and 4:", Case.Sensitive, "the one in the middle is opened with the others");
     }
 
     [Fact]

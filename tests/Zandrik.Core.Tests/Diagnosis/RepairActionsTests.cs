@@ -11,7 +11,7 @@ public sealed class RepairActionsTests
     [InlineData("petrol 4; dry 190 188 131 191; leak 3 85 exhaust 3", RepairAction.AdjustValves, "Cylinder 3: a valve does not seal: the exhaust valve.")]
     [InlineData("petrol 4; dry 190 188 131 191; leak 3 89 crankcase 3; wet 3 160", RepairAction.Overhaul, "Cylinder 3: rings or bore.")]
     [InlineData("petrol 4; dry 190 188 131 191; leak 3 89 crankcase 3; wet 3 160; seen stood-long", RepairAction.FreeRings, "Cylinder 3: rings or bore.")]
-    [InlineData("petrol 4; dry 190 120 122 191; leak 2 90 plughole3 3; leak 3 90 plughole2 3", RepairAction.HeadOff, "Cylinders 2 and 3: the gasket between two cylinders.")]
+    [InlineData("petrol 4; dry 190 120 122 191; leak 2 90 plughole3 3; leak 3 90 plughole2 3", RepairAction.HeadOff, "Cylinders 2 and 3: the gasket between neighbouring cylinders.")]
     [InlineData("petrol 4; dry 190 188 0 191; leak 3 99 crankcase 3", RepairAction.Overhaul, "Cylinder 3: a holed or broken piston.")]
     [InlineData("petrol 4; dry 190 188 150 191; leak 3 9; wet 3 156; seen ingested-liquid", RepairAction.Overhaul, "Cylinder 3: a stroke that is too short.")]
     [InlineData("petrol 4; dry 190 188 218 191; seen pinging", RepairAction.Decarbonise, "Cylinder 3: deposits.")]
