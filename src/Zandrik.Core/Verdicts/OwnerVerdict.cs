@@ -24,7 +24,8 @@ public static class OwnerVerdict
         foreach (var group in bad.Where(a => overruled || a.Probability > FaultWords.Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(a.Probability!.Value))))
         {
             var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
-            var where = cylinders.Count == 0 ? "" : $" in cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}";
+            var gasket = group.Key.Fault == Fault.GasketAdjacent;
+            var where = cylinders.Count == 0 ? "" : $" {(gasket ? "between" : "in")} cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}{(gasket && cylinders.Count == 1 ? " and its neighbour" : "")}";
             var who = overruled ? "Our technician's conclusion" : $"This {group.Key.Sure} means";
             says.Add($"{who}: {Plain(group.Key.Fault)}{where}.");
         }
@@ -42,7 +43,7 @@ public static class OwnerVerdict
         Fault.Piston => "the piston is holed or broken",
         Fault.IntakeValve => "an intake valve does not close tightly",
         Fault.ExhaustValve => "an exhaust valve does not close tightly",
-        Fault.GasketAdjacent => "the head gasket is burnt through between neighbouring cylinders",
+        Fault.GasketAdjacent => "the head gasket is burnt through",
         Fault.GasketCoolant => "the head gasket or a crack lets gas into the cooling system",
         Fault.IntakeNotOpening => "an intake valve hardly opens, so too little air comes in",
         Fault.ExhaustNotOpening => "an exhaust valve does not open, so burnt gas cannot leave",

@@ -8,7 +8,7 @@ namespace Zandrik.Core.Verdicts;
 /// <param name="Cylinder">The cylinder; absent for the whole engine.</param>
 /// <param name="Fault">The fault; <see cref="Fault.Sound"/> or <see cref="Fault.None"/> for none.</param>
 /// <param name="With">The neighbour, for a gasket between two cylinders.</param>
-/// <param name="Probability">How likely the program holds it, 0 to 1; absent for what people say.</param>
+/// <param name="Probability">How likely the program holds it, 0 to 1, a gasket to either neighbour together; absent for what people say.</param>
 public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null, double? Probability = null)
 {
     /// <summary>The faults a cylinder can be said to have.</summary>
@@ -48,6 +48,6 @@ public sealed record VerdictAnswer(int? Cylinder, Fault Fault, int? With = null,
     private static IReadOnlyList<VerdictAnswer> Of(IReadOnlyList<EngineSuspect> engine, IReadOnlyList<CylinderDiagnosis> cylinders) =>
     [
         .. engine.Take(1).Select(s => new VerdictAnswer(null, s.Fault, null, s.Probability)),
-        .. cylinders.Where(c => c.State != Compression.CylinderState.Untested).Select(c => new VerdictAnswer(c.Cylinder, c.Leading.Fault, c.Leading.With, c.Leading.Probability)),
+        .. cylinders.Where(c => c.State != Compression.CylinderState.Untested).Select(c => new VerdictAnswer(c.Cylinder, c.Leading.Fault, c.Leading.With, c.Leading.Fault == Fault.GasketAdjacent ? c.Of(Fault.GasketAdjacent) : c.Leading.Probability)),
     ];
 }

@@ -71,6 +71,7 @@ public sealed class AgreementTests
         said.Headline.ShouldBe("Cylinders 2, 3 and 4: almost certainly the gasket between them.");
         said.Cylinders[2].Says.ShouldContain("the gasket to cylinders 2 and 4.");
         said.Actions.ShouldHaveSingleItem().Says.ShouldStartWith("Cylinders 2, 3 and 4:", Case.Sensitive, "the one in the middle is opened with the others");
+        Zandrik.Core.Verdicts.VerdictAnswer.Of(said).Single(a => a.Cylinder == 3).Probability!.Value.ShouldBeGreaterThan(0.95, "so is what the owner is told of it");
     }
 
     [Fact]
