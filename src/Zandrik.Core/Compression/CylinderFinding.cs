@@ -32,10 +32,10 @@ public enum CylinderState
 /// <param name="InQuestion">True when there is a reading that is not used until its unit is confirmed, or that cannot be one.</param>
 /// <param name="Says">Why, in one short sentence.</param>
 /// <param name="JudgedPa">What is held against the limits, Pa: the reading by the gauge's check, at sea level; absent when untested.</param>
-/// <param name="DetrendedPa">The same with the fall of a tiring battery taken out, Pa; absent where there is none.</param>
+/// <param name="ComparedPa">The same with the fall of a tiring battery taken out and a short count of compressions made up for, Pa; absent where there is neither.</param>
 public sealed record CylinderFinding(
     int Cylinder, CylinderState State, GaugePressure? Value, bool UnderMinimum, bool InQuestion, string Says,
-    double? JudgedPa = null, double? DetrendedPa = null)
+    double? JudgedPa = null, double? ComparedPa = null)
 {
     /// <summary>True for a reading taken over test oil: shown, marked, and used for nothing.</summary>
     public bool IsOverOil { get; init; }

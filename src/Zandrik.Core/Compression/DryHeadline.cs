@@ -18,6 +18,9 @@ internal sealed class DryHeadline(
     ValidityRules validity,
     PressureUnit shown)
 {
+    /// <summary>True where every cylinder is under the minimum, or 15 % and more under the nominal.</summary>
+    internal bool IsLowAllOver { get; init; }
+
     internal string Sentence()
     {
         var measured = cylinders.Count(c => c.State != CylinderState.Untested);
@@ -59,6 +62,10 @@ internal sealed class DryHeadline(
                 ? EvenlyLow()
                 : Named(bad) + AlsoUnderRule();
         }
+        if (IsLowAllOver && IsEven && validity.Limits == AbsoluteLimits.Apply)
+        {
+            return EvenlyLow();
+        }
         var high = Of(CylinderState.High);
         if (high.Count > 0)
         {
@@ -96,7 +103,11 @@ internal sealed class DryHeadline(
     }
 
     private string EvenlyLow() =>
-        $"All read low but alike, {RangeText()}, under the minimum of {Shown(minimum!.MinimumPa)}: throttle, cranking speed, gauge or cam timing come before wear.";
+        $"All read low but alike, {RangeText()}, {Level()}: {(rules.IsThrottled ? "throttle, " : "")}cranking speed, gauge or cam timing come before wear.";
+
+    private string Level() => minimum is { Under.Count: > 0 } ? $"under the minimum of {Shown(minimum.MinimumPa)}"
+        : rules.NominalPa is { } nominal ? string.Create(CultureInfo.InvariantCulture, $"{100 * (1 - (referencePa ?? 0) / nominal):0} % under the nominal of {Shown(nominal)}")
+        : $"under the {Shown(rules.WantsExplainingPa)} that want explaining (shop rule)";
 
     private string Named(List<CylinderFinding> bad)
     {
@@ -112,12 +123,11 @@ internal sealed class DryHeadline(
     // Where the sheet has no minimum, shop practice still wants a level explained.
     private string? UnderRule()
     {
-        if (minimum is not null || referencePa is not { } reference || (!rules.IsDiesel && rules.IsLowRatio)
-            || validity.Limits == AbsoluteLimits.Withheld)
+        if (minimum is not null || rules.NominalPa is not null || referencePa is not { } reference || validity.Limits == AbsoluteLimits.Withheld)
         {
             return null;
         }
-        var wantsExplaining = (rules.IsDiesel ? 300 : 135) * PressureUnit.Psi.Pascals();
+        var wantsExplaining = rules.WantsExplainingPa;
         return Limit.IsUnder(reference, wantsExplaining)
             ? $"the better ones give {Reference} and under about {Shown(wantsExplaining)} wants explaining (shop rule)"
             : null;

@@ -11,9 +11,10 @@ internal sealed class DryJudge(
     EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown, IReadOnlySet<int> struck)
 {
     private readonly double?[] pa = new double?[rules.Cylinders + 1];
-    private readonly double?[] detrended = new double?[rules.Cylinders + 1];
+    private readonly double?[] compared = new double?[rules.Cylinders + 1];
     private readonly GaugePressure?[] read = new GaugePressure?[rules.Cylinders + 1];
     private double meanPa;
+    private bool isLowAllOver;
 
     /// <summary>True where the test only compares gauges: its figures are shown and judge nothing.</summary>
     internal bool IsGaugeCheck { get; init; }
@@ -37,24 +38,24 @@ internal sealed class DryJudge(
         sorted.Reverse();
         meanPa /= Math.Max(1, count);
 
-        // The spread is answered as it was read; states are judged with the fall of a tiring battery taken out.
+        // The spread is answered as it was read; states are judged with the fall of a tiring battery taken out, and with what a short count misses.
         var spread = Spread(sorted);
-        if (validity.Fall is { } fall && validity.FallIsASlip)
+        if (Compare())
         {
             count = 0;
             meanPa = 0;
             foreach (var reading in readings)
             {
-                if (pa[reading.Cylinder] is not null)
+                if (pa[reading.Cylinder] is { } x)
                 {
-                    detrended[reading.Cylinder] = fall.Detrended(reading.PressurePa, reading.Order);
-                    sorted[count++] = detrended[reading.Cylinder]!.Value;
-                    meanPa += detrended[reading.Cylinder]!.Value / sorted.Length;
+                    sorted[count++] = compared[reading.Cylinder] ?? x;
+                    meanPa += (compared[reading.Cylinder] ?? x) / sorted.Length;
                 }
             }
             sorted.Sort();
             sorted.Reverse();
         }
+        isLowAllOver = sorted.Length > 1 && IsUnderLevel(sorted[0]);
         var reference = SoundReference.Of(sorted, rules.NominalPa);
         SpreadLimits? distances = reference.Pa is { } r ? rules.DistancesPa(rules.DecidingSchool, r) : null;
         var cylinders = Cylinders(sorted, reference, distances, spread);
@@ -62,18 +63,46 @@ internal sealed class DryJudge(
         return new DryJudgement
         {
             IsGaugeCheck = IsGaugeCheck,
-            Headline = IsGaugeCheck ? "A gauge check: it compares gauges, and no cylinder is judged by it." : new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown).Sentence(),
+            Headline = IsGaugeCheck ? "A gauge check: it compares gauges, and no cylinder is judged by it." : new DryHeadline(engine, rules, cylinders, spread, minimum, reference.Pa, validity, shown) { IsLowAllOver = isLowAllOver }.Sentence(),
             Cylinders = cylinders,
             Spread = spread,
             Minimum = minimum,
             Patterns = DryPattern.Find(engine, rules, cylinders, spread.Exists(s => s is { Deciding: true, Verdict: SpreadVerdict.Good }), reference.Pa, minimum, validity.Limits),
             Fall = validity.Fall,
             ReferencePa = reference.Pa,
+            IsLowAllOver = isLowAllOver,
             GoodBandPa = distances?.Good,
             Validity = validity.Notes,
             Questions = validity.Questions,
         };
     }
+
+    // What is compared where it is not what was read; false where it is.
+    private bool Compare()
+    {
+        var most = readings.Max(r => r.Pulses);
+        var any = false;
+        foreach (var reading in readings)
+        {
+            if (pa[reading.Cylinder] is not { } x)
+            {
+                continue;
+            }
+            var level = validity.Fall is { } fall && validity.FallIsASlip ? fall.Detrended(x, reading.Order) : x;
+            level *= most is { } all && reading.Pulses is { } given ? Math.Exp(CountedCompressions.MissedLn(all, given)) : 1;
+            if (level != x || validity.FallIsASlip)
+            {
+                compared[reading.Cylinder] = level;
+                any = true;
+            }
+        }
+        return any;
+    }
+
+    // Under the minimum, or 15 % and more under the nominal; without a figure what the trade wants explained.
+    private bool IsUnderLevel(double x) =>
+        rules.MinimumPa is null && rules.NominalPa is null ? Limit.IsUnder(x, rules.WantsExplainingPa)
+            : (rules.MinimumPa is { } minimum && Limit.IsUnder(x, minimum)) || (rules.NominalPa is { } nominal && !Limit.IsBeyond(x, JudgingRules.LowOfNominal * nominal));
 
     private List<SpreadFinding> Spread(ReadOnlySpan<double> sorted)
     {
@@ -125,15 +154,16 @@ internal sealed class DryJudge(
                 IsOverOil = validity.OverOil.Contains(cylinder),
             };
         }
-        var under = rules.MinimumPa is { } minimum && Limit.IsUnder(x, minimum);
-        var compared = detrended[cylinder] ?? x;
-        var state = State(compared, measured, under, referencePa, distances, farthestPa);
+        // The fall is of the battery, and the minimum knows nothing of it; what a short count misses is missing of the reading itself.
+        var level = compared[cylinder] ?? x;
+        var under = rules.MinimumPa is { } minimum && Limit.IsUnder(validity.FallIsASlip ? x : level, minimum);
+        var state = State(level, measured, under, referencePa, distances, farthestPa);
         // A reading that does not repeat is not a reading: until it does, it accuses nobody.
         if (state is CylinderState.Low or CylinderState.Dead && x > 0 && validity.NotRepeating.Contains(cylinder))
         {
             state = CylinderState.Watch;
         }
-        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(compared, state, under, referencePa), x, detrended[cylinder]);
+        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(level, state, under, referencePa), x, compared[cylinder]);
     }
 
     // First that fits, domain rule by domain rule: dead, low, high, watch, sound.
@@ -149,19 +179,26 @@ internal sealed class DryJudge(
         {
             return CylinderState.Low;
         }
+        var noFigure = rules.MinimumPa is null && rules.NominalPa is null;
+        if (noFigure && validity.Limits == AbsoluteLimits.Apply && Limit.IsUnder(x, rules.TooLowPa))
+        {
+            return CylinderState.Low;
+        }
+        // Nothing is green where everything is low.
+        var least = isLowAllOver || (noFigure && Limit.IsUnder(x, rules.WantsExplainingPa)) ? CylinderState.Watch : CylinderState.Sound;
         if (referencePa is not { } reference || distances is not { } d)
         {
-            return CylinderState.Sound;
+            return least;
         }
         if (Limit.IsBeyond(reference - x, d.Marginal) || x == farthestPa)
         {
             return CylinderState.Low;
         }
-        if (measured >= 3 && Limit.IsBeyond(x - reference, d.Good))
+        if (measured >= 3 && Limit.IsBeyond(x - reference, d.Good) && least == CylinderState.Sound && !(rules.NominalPa is { } nominal && !Limit.IsBeyond(x, nominal)))
         {
             return CylinderState.High;
         }
-        return IsWatched(x, reference) ? CylinderState.Watch : CylinderState.Sound;
+        return IsWatched(x, reference) ? CylinderState.Watch : least;
     }
 
     private bool IsWatched(double x, double referencePa)
@@ -207,8 +244,13 @@ internal sealed class DryJudge(
         }
         var percent = 100 * (reference - x) / reference;
         var against = Math.Abs(percent) < 0.5
-            ? detrended.Any(d => d is not null) ? "at the reference once the fall is taken out" : "at the reference"
+            ? compared.All(d => d is null) ? "at the reference" : validity.FallIsASlip ? "at the reference once the fall is taken out" : "at the reference once short counts are made up for"
             : string.Create(CultureInfo.InvariantCulture, $"{Math.Abs(percent):0} % {(percent > 0 ? "below" : "above")} the reference");
+        if (minimum is null && IsUnderLevel(x))
+        {
+            minimum = rules.NominalPa is { } nominal ? string.Create(CultureInfo.InvariantCulture, $"{100 * (1 - x / nominal):0} % under the nominal")
+                : $"Under the {GaugePressure.Figure(rules.WantsExplainingPa, shown)} {shown.Symbol()} that want explaining (shop rule)";
+        }
         return minimum is null ? char.ToUpperInvariant(against[0]) + against[1..] + "." : $"{minimum}, {against}.";
     }
 

@@ -33,6 +33,9 @@ public sealed record DryJudgement
     /// <summary>How far below the reference the deciding school still calls good, Pa; absent without a reference.</summary>
     public double? GoodBandPa { get; init; }
 
+    /// <summary>True where two and more are read and every one is under the minimum, or 15 % and more under the nominal; without either figure under what the trade wants explained.</summary>
+    public bool IsLowAllOver { get; init; }
+
     /// <summary>What the way of testing did to the numbers.</summary>
     public required IReadOnlyList<ValidityNote> Validity { get; init; }
 

@@ -4,7 +4,8 @@ namespace Zandrik.Core.Compression;
 
 /// <summary>
 /// What the sound cylinders of this engine give today: the median of the better half, so that neither a
-/// weak cylinder drags it down nor a lone high one pushes it up.
+/// weak cylinder drags it down nor a lone high one pushes it up. A lone best one that the maker's figure covers is no
+/// outlier: it is the one that still reads as it should.
 /// </summary>
 /// <param name="Pa">The reference, Pa; absent with a single reading and no nominal figure.</param>
 /// <param name="LeavesOutHighest">True when one high cylinder was left out of it.</param>
@@ -15,7 +16,7 @@ internal readonly record struct SoundReference(double? Pa, bool LeavesOutHighest
     private const double RestAgrees = 1.06;
 
     /// <param name="sortedPa">The readings, highest first, Pa.</param>
-    /// <param name="nominalPa">The maker's nominal, used when only one cylinder is measured.</param>
+    /// <param name="nominalPa">The maker's nominal: the reference of a single reading, and what a lone high one has to exceed to be left out.</param>
     internal static SoundReference Of(ReadOnlySpan<double> sortedPa, double? nominalPa)
     {
         switch (sortedPa.Length)
@@ -29,6 +30,10 @@ internal readonly record struct SoundReference(double? Pa, bool LeavesOutHighest
         }
         var high = Limit.IsBeyond(sortedPa[0], LoneHigh * sortedPa[1])
             && !Limit.IsBeyond(sortedPa[1], RestAgrees * sortedPa[^1]);
+        if (high && nominalPa is { } nominal && !Limit.IsBeyond(sortedPa[0], nominal))
+        {
+            return new SoundReference(sortedPa[0], false);
+        }
         var rest = high ? sortedPa[1..] : sortedPa;
         var upper = (rest.Length + 1) / 2;
         var middle = upper / 2;

@@ -73,6 +73,9 @@ public sealed record WetJudgement
     // A wet reading this far under the dry one was not taken the same way.
     private const double LeastOfDry = 0.82;
 
+    // The better cylinders reach this share of what the engine should give, or they may be worn too.
+    private const double NotWorn = 0.92;
+
     // What oil does for a sound cylinder, by taking up chamber volume: the middle of 3 to 6 percent.
     private const double SoundGainPetrol = 0.04, SoundGainDiesel = 0.05;
 
@@ -121,7 +124,7 @@ public sealed record WetJudgement
             ? w.Value.Pascals / d.Value.Pascals - 1 : null;
 
         var usual = engine.Fuel == Fuel.Diesel ? SoundGainDiesel : SoundGainPetrol;
-        var (soundGain, soundMeasured) = SoundGainOf(usual, dry, Gain, engine.Cylinders);
+        var (soundGain, soundMeasured) = SoundGainOf(usual, dry, Gain, engine);
         var findings = Enumerable.Range(1, engine.Cylinders).Select(c => Finding(c)).ToList();
 
         Note(findings.Where(f => f.IsImplausible), ValidityCode.ImplausibleReading, Severity.Invalid, "Wet well under its own dry reading, or more than an engine pumps: not taken the same way. Not used: measure again.");
@@ -200,14 +203,14 @@ public sealed record WetJudgement
         dry?.Cylinders[cylinder - 1] is { State: not CylinderState.Untested, InQuestion: false };
 
     // The rule of the trade, moved three quarters of the way to what sound cylinders of this test gained, where
-    // at least two were oiled.
-    private static (double Gain, bool Measured) SoundGainOf(double usual, DryJudgement? dry, Func<int, double?> gain, int cylinders)
+    // at least two were oiled. Cylinders that are alike and low may all be worn: what oil does for them says nothing of a sound one.
+    private static (double Gain, bool Measured) SoundGainOf(double usual, DryJudgement? dry, Func<int, double?> gain, EngineSheet engine)
     {
-        if (dry?.ReferencePa is not { } reference)
+        if (dry?.ReferencePa is not { } reference || Limit.IsUnder(reference, NotWorn * ExpectedLevel.Pa(JudgingRules.For(engine))))
         {
             return (usual, false);
         }
-        var sound = Enumerable.Range(1, cylinders).Where(c => dry.Cylinders[c - 1].LevelPa > 0.93 * reference).Select(gain).OfType<double>().ToList();
+        var sound = Enumerable.Range(1, engine.Cylinders).Where(c => dry.Cylinders[c - 1].LevelPa > 0.93 * reference).Select(gain).OfType<double>().ToList();
         if (sound.Count < 2)
         {
             return (usual, false);

@@ -20,6 +20,9 @@ public sealed class CylinderEvidence
     /// <summary>Factor on the odds of a slip at this cylinder alone: a reading that does not repeat, fewer compressions, repeats that agree.</summary>
     public double TestErrorFactor { get; internal set; } = 1;
 
+    /// <summary>True where it pumps as well as the others and its first compression jumped a tenth further than theirs.</summary>
+    public bool JumpsAtFirst { get; internal set; }
+
     /// <summary>ln of relative percent over 100, and its standard error in points.</summary>
     public (double Ln, double ErrorPercent)? Relative { get; internal set; }
 

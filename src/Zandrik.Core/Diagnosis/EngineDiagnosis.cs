@@ -84,8 +84,8 @@ public sealed class EngineDiagnosis
         posterior = Inference.Of(read, EvidenceStage.CombustionGas);
         Validity = [.. job.Validity, .. AfterInference()];
         var lines = ledger ? new Ledger(read, posterior) : null;
-        Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
+        Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         State = Whole();
         Headline = Sentence();
         (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety);
@@ -266,7 +266,29 @@ public sealed class EngineDiagnosis
         return row;
     }
 
-    private static string Says(CylinderEvidence c, CylinderState state, IReadOnlyList<CylinderSuspect> suspects)
+    // A cause of the whole engine from which on a low cylinder needs none of its own.
+    private const double ExplainsAll = 0.5;
+
+    // What a cause of the engine makes of a cylinder that reads low and has no fault of its own; absent where none does.
+    private string? AsTheOthers(int cylinder, CylinderState state)
+    {
+        var bank = job.Banks.Index().First(b => b.Item.Contains(cylinder - 1)).Index + 1;
+        var lowAllOver = job.Dry?.IsLowAllOver == true;
+        if (state is not (CylinderState.Low or CylinderState.Dead) && !(lowAllOver && state == CylinderState.Watch))
+        {
+            return null;
+        }
+        return Suspects.Where(s => s.Fault == Fault.CamTiming && (s.Bank ?? bank) == bank).Sum(s => s.Probability) > ExplainsAll ? $"{Capital(StateWord(state))} by timing, not by a leak of its own."
+            : Cause(Fault.GeneralWear) > ExplainsAll ? "Low as the others are: wear all round."
+            : Cause(Fault.FuelWashed) > ExplainsAll ? "Low as the others are: walls washed by fuel."
+            : Cause(Fault.TestError) > ExplainsAll ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it."
+            : lowAllOver ? "Low as the others are; why is not known yet."
+            : $"Reads {StateWord(state)}, yet everything else says that it seals.";
+    }
+
+    private static string Capital(string words) => char.ToUpperInvariant(words[0]) + words[1..];
+
+    private string Says(CylinderEvidence c, CylinderState state, IReadOnlyList<CylinderSuspect> suspects)
     {
         var leading = suspects[0];
         if (state == CylinderState.Untested)
@@ -275,14 +297,15 @@ public sealed class EngineDiagnosis
         }
         if (leading.Fault == Fault.Sound && leading.Probability > FaultWords.Said)
         {
-            return state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it." : leading.Probability > 0.95 ? "Seals." : $"{Sure(leading)} sound.";
+            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
         }
-        // The gaskets to either side are one repair.
-        var sides = suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList();
-        if (leading.Fault == Fault.GasketAdjacent && sides is [_, { Probability: > OtherSide }] && sides.Sum(s => s.Probability) is > FaultWords.Said and var both)
+        // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
+        if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
+            && (other.Probability > OtherSide || leading.Probability <= FaultWords.Said) && first.Probability + other.Probability is > FaultWords.Said and var either)
         {
-            var how = FaultWords.HowSure(both);
-            return $"{char.ToUpperInvariant(how[0])}{how[1..]} the gasket to cylinders {CylinderList.Sentence([.. sides.Select(s => s.With!.Value).Order()])}.";
+            var to = other.Probability > OtherSide ? $"cylinders {CylinderList.Sentence([Math.Min(first.With!.Value, other.With!.Value), Math.Max(first.With.Value, other.With.Value)])}"
+                : string.Create(CultureInfo.InvariantCulture, $"cylinder {first.With} or {other.With}");
+            return $"{Sure(leading with { Probability = either })} the gasket to {to}.";
         }
         if (leading.Probability <= FaultWords.Said)
         {
@@ -298,6 +321,12 @@ public sealed class EngineDiagnosis
 
     private static string Name(CylinderSuspect s) => (s.Fault == Fault.GasketAdjacent && s.With is not null ? "the " : "") + FaultWords.Of(s.Fault, s.With);
 
+    /// <summary>True where fewer cylinders were measured than say anything of an engine: half of them, and two of those that it has.</summary>
+    internal bool IsTooLittleMeasured => Cylinders.Count(c => c.State != CylinderState.Untested) < Math.Min(Cylinders.Count, Math.Max(2, (Cylinders.Count + 1) / 2));
+
+    /// <summary>True where signs of coolant going somewhere are not answered yet, with nothing known of them by themselves.</summary>
+    internal bool CoolantIsOpen => Cause(Fault.GasketCoolant) + Cause(Fault.CoolantPathElsewhere) > 0.2;
+
     private EngineState Whole()
     {
         if (!job.AnythingMeasured && Cause(Fault.GasketCoolant) <= 0.6 && Cause(Fault.CoolantPathElsewhere) <= 0.6)
@@ -306,23 +335,33 @@ public sealed class EngineDiagnosis
         }
         bool IsOwn(CylinderDiagnosis c) => c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) + c.Of(Fault.TestError) < 0.5;
         var own = Cylinders.Where(IsOwn).ToList();
-        if (Cause(Fault.GasketCoolant) > 0.6 || Cause(Fault.CoolantPathElsewhere) > 0.6
-            || Cylinders.Any(c => c.Leading is { Fault: not (Fault.Sound or Fault.TestError or Fault.Carbon), Probability: > 0.8 }))
+        if (Cause(Fault.GasketCoolant) > (job.Gas == CombustionGasResult.Positive ? 0.5 : 0.6) || Cause(Fault.CoolantPathElsewhere) > 0.6)
         {
             return EngineState.Faulty;
         }
-        if (Cause(Fault.TestError) > 0.5 && own.Count == 0)
+        if (IsTooLittleMeasured && !own.Exists(c => job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is not null))
+        {
+            return EngineState.Inconclusive;
+        }
+        if (Cylinders.Any(c => c.Leading is { Fault: not (Fault.Sound or Fault.TestError or Fault.Carbon), Probability: > 0.8 }))
+        {
+            return EngineState.Faulty;
+        }
+        if (Cause(Fault.TestError) > 0.5 && own.Count == 0 && !job.LevelIsGood)
         {
             return EngineState.Inconclusive;
         }
         var n = Cylinders.Count;
-        var measured = Cylinders.Count(c => c.State != CylinderState.Untested);
         var dry = job.Cylinders.Count(c => c.LnDry is not null);
         bool All(Func<CylinderEvidence, bool> has) => job.Cylinders.All(has);
         var throughOther = All(c => c.Relative is not null) || All(c => c.Leak?.LnRatio is not null) || All(c => c.LnIdle is not null || c.LnSnap is not null);
-        if ((measured < Math.Min(n, Math.Max(2, (n + 1) / 2)) || (2 * dry < n && !throughOther)) && !own.Exists(c => job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is not null))
+        if (2 * dry < n && !throughOther && !own.Exists(c => job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is not null))
         {
             return EngineState.Inconclusive;
+        }
+        if (job.IsTooLowToStart)
+        {
+            return EngineState.Faulty;
         }
         var minimumFailed = job.Dry?.Cylinders.Any(c => c.UnderMinimum) == true;
         var anyLow = Cylinders.Any(c => c.State is CylinderState.Low or CylinderState.Dead);
@@ -344,24 +383,28 @@ public sealed class EngineDiagnosis
         {
             return EngineState.Inconclusive;
         }
-        if (Cause(Fault.GeneralWear) + Cause(Fault.CamTiming) + Cause(Fault.TestError) > 0.5)
+        if (Cause(Fault.GeneralWear) + Cause(Fault.CamTiming) + Cause(Fault.TestError) > 0.5 && !job.LevelIsGood)
         {
             return minimumFailed && Cause(Fault.TestError) < 0.3 ? EngineState.Faulty : EngineState.Watch;
         }
         return anyLow ? EngineState.Faulty
-            : Cause(Fault.GasketCoolant) > 0.3 || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
+            : CoolantIsOpen || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
             : EngineState.Sound;
     }
 
-    private string Sentence()
+    private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? " The compression is too low to start on." : "");
+
+    private string OfCylinders()
     {
         if (!job.AnythingMeasured)
         {
             return "Nothing measured yet: not enough to say.";
         }
-        var bad = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
+        var all = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
             .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
         var engine = Suspects[0];
+        // What a cause of the engine explains is said of the engine.
+        var bad = all.Where(c => c.Leading is not { Fault: Fault.Sound, Probability: > FaultWords.Said } || AsTheOthers(c.Cylinder, c.State) is null).ToList();
         if (bad.Count > 0)
         {
             var worst = bad[0];
@@ -369,11 +412,25 @@ public sealed class EngineDiagnosis
             if (lead is { Fault: Fault.GasketAdjacent, With: not null } && worst.Of(Fault.GasketAdjacent) > FaultWords.Said && BurntRow(worst.Cylinder) is { Count: > 1 } row)
             {
                 var rest = bad.Where(c => !row.Contains(c.Cylinder)).Select(c => c.Cylinder).Order().ToList();
-                return $"Cylinders {CylinderList.Sentence(row)}: {FaultWords.HowSure(row.Min(c => Cylinders[c - 1].Of(Fault.GasketAdjacent)))} the gasket between them{Also(rest)}.";
+                return $"Cylinders {CylinderList.Sentence(row)}: {FaultWords.HowSure(row.Min(c => Cylinders[c - 1].Of(Fault.GasketAdjacent)))} the gasket between them{Also(rest)}.{Besides(engine)}";
             }
             var others = bad.Skip(1).Select(c => c.Cylinder).Order().ToList();
             var says = worst.Says[..^1];
-            return $"Cylinder {worst.Cylinder.ToString(CultureInfo.InvariantCulture)}: {char.ToLowerInvariant(says[0])}{says[1..]}{Also(others)}.";
+            return $"Cylinder {worst.Cylinder.ToString(CultureInfo.InvariantCulture)}: {char.ToLowerInvariant(says[0])}{says[1..]}{Also(others)}.{Besides(engine)}";
+        }
+        if (State == EngineState.Sound)
+        {
+            return "Every cylinder seals, as far as it was measured.";
+        }
+        if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
+        {
+            return $"Cylinders {CylinderList.Sentence([.. all.Where(c => job.Banks[late - 1].Contains(c.Cylinder - 1)).Select(c => c.Cylinder).Order()])} are low by timing: {FaultWords.HowSure(engine.Probability)} the cams of bank {late.ToString(CultureInfo.InvariantCulture)}.";
+        }
+        if (job.Dry is { IsLowAllOver: true } dry && engine.Fault is not (Fault.GasketCoolant or Fault.CoolantPathElsewhere))
+        {
+            var level = dry.Minimum?.Under.Count == dry.Measured ? "All cylinders are under the minimum" : "All cylinders are low";
+            return engine is { Fault: not Fault.None, Probability: > FaultWords.Said } ? $"{level}: {FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}."
+                : $"{level}; not enough yet to say why ({string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.Of(s.Fault)).Distinct().Take(2))}).";
         }
         if (engine.Fault == Fault.TestError && engine.Probability > 0.5)
         {
@@ -387,10 +444,13 @@ public sealed class EngineDiagnosis
         return State switch
         {
             EngineState.Inconclusive => "Not enough yet to say.",
-            EngineState.Sound => "Every cylinder seals, as far as it was measured.",
+            _ when CoolantIsOpen => "Every cylinder seals so far; where the coolant goes is open.",
             _ => "Nothing that accuses a cylinder; see what is to be watched.",
         };
     }
+
+    // A cause of the whole engine beside a cylinder that stands out.
+    private static string Besides(EngineSuspect engine) => engine is { Fault: Fault.GeneralWear or Fault.FuelWashed or Fault.CamTiming, Bank: null, Probability: > FaultWords.Said } ? $" Besides, {FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}." : "";
 
     private static string Also(List<int> others) => others.Count > 0 ? $"; also {CylinderList.Sentence(others)}" : "";
 }

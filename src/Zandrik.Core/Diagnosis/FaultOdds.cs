@@ -25,7 +25,7 @@ public static class FaultOdds
     public const double MostWebBefore = 0.2;
 
     /// <summary>A warped head burns a row: odds of both webs of one cylinder against two that have nothing to do with each other.</summary>
-    public const double BothWebs = 6;
+    public const double BothWebs = 12;
 
     /// <summary>Odds of a fault of one cylinder, or of one web for <see cref="Fault.GasketAdjacent"/>; sound is 1.</summary>
     /// <returns>Odds against sound, above 0; no unit.</returns>

@@ -17,10 +17,35 @@ internal sealed partial class Inference
 
     private static readonly double LnNegligible = Math.Log(Negligible);
 
-    private static readonly int TestError = Posterior.IndexOf(Fault.TestError), FuelWashed = Posterior.IndexOf(Fault.FuelWashed);
+    private static readonly int TestError = Posterior.IndexOf(Fault.TestError), FuelWashed = Posterior.IndexOf(Fault.FuelWashed),
+        Carbon = Posterior.IndexOf(Fault.Carbon), IntakeNotOpening = Posterior.IndexOf(Fault.IntakeNotOpening), ExhaustNotOpening = Posterior.IndexOf(Fault.ExhaustNotOpening);
 
-    private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3], WearShares = [0.15, 0.22, 0.26, 0.22, 0.15];
-    private static readonly double[] WashAreas = [0.3, 0.8, 1.5], WashShares = [0.3, 0.4, 0.3];
+    // What a first compression that jumps further than the others' says of a lobe, dB: charge that did not leave is pressed again. In the crank-angle model a worn exhaust lobe raises it by a fifth.
+    private const double JumpOfExhaustDb = 5, JumpOfIntakeDb = 2;
+
+    // How much of a ring leak that is the same all round oil seals: what the amount of oil says, or nearly all of it. Oil films differ between shops, and alike in every cylinder of a job.
+    private const double SealsNearlyAll = 0.95, WearGainSpread = 0.05;
+    private static readonly double[] OilShares = [0.6, 0.4];
+
+    // Nothing left at all, or next to it: a share of the odds, ln of the level, and how wide.
+    private const double NothingLeft = -1.6, NothingLeftSpread = 0.8, NothingLeftOfCam = 0.04, NothingLeftOfTest = 0.1;
+
+    // An engine that does not start bears out that there is nothing left: no slip of a test keeps it from starting.
+    private const double NothingLeftWhereNoStart = 4;
+
+    // A cylinder that reads no more than the maker's nominal is seldom full of deposits, however low the others are.
+    private const double CarbonUnderNominal = 0.15;
+
+    // What a restricted exhaust does to idle and snap of every cylinder, ln, little to much; alike in all of them.
+    private static readonly (double Idle, double Snap, double Share)[] Restrictions = [(0.28, -0.06, 0.3), (0.40, -0.12, 0.4), (0.52, -0.20, 0.3)];
+    private const double RestrictionSpread = 0.10;
+
+    // A lobe of one cylinder raises the idle of the others: they feed one manifold, and snap as they should. Odds against none; how much, ln, alike in all of them.
+    private const double LobeRaisesIdle = 0.008, RaisedIdleSpread = 0.08;
+    private static readonly double[] RaisedIdle = [0.2, 0.3, 0.42];
+
+    private static readonly double[] WearAreas = [0.3, 0.6, 1.1, 2.0, 3.3, 5.0], WearShares = [0.14, 0.21, 0.25, 0.21, 0.14, 0.05];
+    private static readonly double[] WashAreas = [0.3, 0.8, 1.5, 3.0], WashShares = [0.25, 0.35, 0.25, 0.15];
     private static readonly double[] CamShifts = [-0.05, -0.12, -0.22, -0.38, 0.06], CamShares = [0.25, 0.35, 0.25, 0.10, 0.05];
     private static readonly double[] CarbonShifts = [0.06, 0.10, 0.15], CarbonShares = [0.4, 0.4, 0.2];
 
@@ -34,7 +59,7 @@ internal sealed partial class Inference
     private readonly List<EngineState> states = [];
 
     // What all cylinders have more in a state of the engine.
-    private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, (double Idle, double Snap, double? Spread) Running, bool Aged);
+    private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, RunningMore Running, bool Aged);
 
     // One row of the causes: its share of the prior, its law for the level, its state, and a bank that is shifted alone, by a place of BankShifts from 1.
     private sealed record Row(EngineCause Cause, double Weight, double Mean, double Spread, int State, int? Bank = null, int BankShift = 0);
@@ -85,7 +110,13 @@ internal sealed partial class Inference
         if (Has(EvidenceStage.Dry))
         {
             found[TestError] *= c.TestErrorFactor;
+            if (c.JumpsAtFirst)
+            {
+                found[ExhaustNotOpening] *= Factor(JumpOfExhaustDb);
+                found[IntakeNotOpening] *= Factor(JumpOfIntakeDb);
+            }
             found[FuelWashed] *= job.FuelOn ? 3 : 1;
+            found[Carbon] *= job.Engine.Spec?.Nominal is not null && c.LnDry <= job.ExpectedLn ? CarbonUnderNominal : 1;
         }
         if (Has(EvidenceStage.PlugsAndClearance) && c.Plug.Count + c.Clearances.Count > 0)
         {
@@ -116,7 +147,7 @@ internal sealed partial class Inference
             Has(EvidenceStage.Running) && job.RanCylinders > 0);
         int State(EngineState asked)
         {
-            var told = new EngineState(leaks ? asked.Rings : 0, oiled ? asked.Wet : (0, 0), ran ? asked.Running : (0, 0, null), leaks && asked.Aged);
+            var told = new EngineState(leaks ? asked.Rings : 0, oiled ? asked.Wet : (0, 0), ran ? asked.Running : new(0, 0), leaks && asked.Aged);
             var known = states.IndexOf(told);
             if (known < 0)
             {
@@ -125,11 +156,12 @@ internal sealed partial class Inference
             }
             return known;
         }
-        State(new(0, (0, 0), (0, 0, null), Aged: false));
+        State(new(0, (0, 0), new(0, 0), Aged: false));
         rows.Add(new(new(Fault.None), Prior(Fault.None), mean - 0.01, spread, 0));
         rows.Add(slip is { } recorded
             ? new(new(Fault.TestError), Prior(Fault.TestError), mean + recorded.Shift, Math.Sqrt(spread * spread + recorded.Spread * recorded.Spread), 0)
             : new(new(Fault.TestError), Prior(Fault.TestError), mean - 0.15, Math.Sqrt(spread * spread + 0.08 * 0.08), 0));
+        rows.Add(new(new(Fault.TestError), FaultOdds.OfCause(Fault.TestError, job.Diesel, slip: false) * NothingLeftOfTest, mean + NothingLeft, NothingLeftSpread, 0));
         if (Has(EvidenceStage.Observations) && (job.Seen.Contains(Observation.OilUse) || job.Seen.Contains(Observation.BlueSmoke)))
         {
             rows.Add(new(new(Fault.OilControl), job.Seen.Contains(Observation.OilUse) ? FaultOdds.OilControlWhereUsed : FaultOdds.OilControlWhereBlue, mean - 0.01, spread, 0));
@@ -137,22 +169,38 @@ internal sealed partial class Inference
         var loss = job.Nodes.Loss;
         for (var i = 0; i < WearAreas.Length; i++)
         {
-            var worn = State(new(WearAreas[i], (loss * WearAreas[i] * (1 - job.Nodes.OilLeft), 0.04), (0, 0, null), Aged: true));
-            rows.Add(new(new(Fault.GeneralWear), Prior(Fault.GeneralWear) * WearShares[i], withSlip - loss * WearAreas[i], slipSpread, worn));
+            for (var k = 0; k < (oiled ? OilShares.Length : 1); k++)
+            {
+                var sealedBy = k == 0 ? 1 - job.Nodes.OilLeft : SealsNearlyAll;
+                var worn = State(new(WearAreas[i], (loss * WearAreas[i] * sealedBy, WearGainSpread), new(0, 0), Aged: true));
+                rows.Add(new(new(Fault.GeneralWear), Prior(Fault.GeneralWear) * WearShares[i] * (oiled ? OilShares[k] : 1), withSlip - loss * WearAreas[i], slipSpread, worn));
+            }
         }
         for (var i = 0; i < WashAreas.Length; i++)
         {
-            var washed = State(new(WashAreas[i], (0.95 * loss * WashAreas[i], 0.02), (0, 0, null), Aged: true));
+            var washed = State(new(WashAreas[i], (0.95 * loss * WashAreas[i], 0.05), new(0, 0), Aged: true));
             rows.Add(new(new(Fault.FuelWashed), Prior(Fault.FuelWashed) * WashShares[i], withSlip - loss * WashAreas[i], slipSpread, washed));
         }
-        // Without a running test nothing tells a restricted exhaust.
-        var restricted = !job.Diesel && job.Engine.Throttle != ThrottleControl.None ? State(new(0, (0, 0), (0.40, -0.12, 0.18), Aged: false)) : 0;
-        rows.Add(new(new(Fault.ExhaustRestriction), Prior(Fault.ExhaustRestriction), withSlip - 0.01, slipSpread, restricted));
+        // Without a running test nothing tells a restricted exhaust, and one cylinder does not: the others have to show it too.
+        var throttled = !job.Diesel && job.Engine.Throttle != ThrottleControl.None && !job.RunningAlone;
+        if (throttled && ran)
+        {
+            foreach (var idle in RaisedIdle)
+            {
+                rows.Add(new(new(Fault.None), Prior(Fault.None) * LobeRaisesIdle / RaisedIdle.Length, withSlip - 0.01, slipSpread, State(new(0, (0, 0), new(idle, 0, RaisedIdleSpread), Aged: false))));
+            }
+        }
+        foreach (var (idle, snap, share) in Restrictions)
+        {
+            var restricted = throttled ? State(new(0, (0, 0), new(idle, snap, RestrictionSpread, RestrictionSpread), Aged: false)) : 0;
+            rows.Add(new(new(Fault.ExhaustRestriction), Prior(Fault.ExhaustRestriction) * share, withSlip - 0.01, slipSpread, restricted));
+        }
         var cam = Prior(Fault.CamTiming);
         for (var i = 0; i < CamShifts.Length; i++)
         {
             rows.Add(new(new(Fault.CamTiming), cam * CamShares[i], withSlip + CamShifts[i], slipSpread, 0));
         }
+        rows.Add(new(new(Fault.CamTiming), cam * NothingLeftOfCam * (job.Seen.Contains(Observation.NoStart) ? NothingLeftWhereNoStart : 1), withSlip + NothingLeft, NothingLeftSpread, 0));
         if (job.Banks.Count >= 2)
         {
             for (var b = 0; b < job.Banks.Count; b++)

@@ -4,7 +4,7 @@ namespace Zandrik.Core.Diagnosis;
 internal sealed class JobCurves(JobEvidence job)
 {
     private readonly TableCurves of = job.Table.Curves;
-    private readonly (double Idle, double Snap) running = LikelihoodTable.RunningSpread(job.RanCylinders, job.Diesel);
+    private readonly (double Idle, double Snap) running = job.RunningAlone ? LikelihoodTable.RunningSpreadAlone : LikelihoodTable.RunningSpread(job.RanCylinders, job.Diesel);
 
     public FindingCurve Dry(double spread) => of.Dry.Of(spread);
 

@@ -62,8 +62,33 @@ public sealed class JobEvidence
     /// <summary>ln of the level that the dry readings themselves take for sound, psi; absent without any.</summary>
     public double? ReferenceLn => Dry?.ReferencePa is { } pa and > 0 ? Math.Log(pa / Psi) : null;
 
+    /// <summary>
+    /// True where the dry readings reach what is expected of a sound engine of this kind: within 7 % of it, or for a minimum alone a tenth above it. A slip that lowers all alike explains nothing then. False without a
+    /// dry reading or a figure to hold it against.
+    /// </summary>
+    public bool LevelIsGood => ReferenceLn is { } level && (Engine.Spec?.Nominal ?? Engine.Spec?.Minimum ?? Engine.CompressionRatio) is not null
+        && level >= (Engine.Spec is { Nominal: null, Minimum: { } minimum } ? Math.Log(1.1 * minimum * (Engine.Spec.Unit ?? PressureUnit.Psi).Pascals() / Psi) : ExpectedLn - 0.073);
+
+    /// <summary>True where an engine that does not start, or starts badly, has compression that explains it: half of its cylinders and more under 100 psi (55 % of the expected where the ratio is under 8.5), a diesel's under 300.</summary>
+    public bool IsTooLowToStart
+    {
+        get
+        {
+            if (!Seen.Contains(Observation.NoStart) && !Seen.Contains(Observation.HardStart))
+            {
+                return false;
+            }
+            var read = Cylinders.Where(c => c.LnDry is not null).ToList();
+            var least = Math.Log(Diesel ? 300 : JudgingRules.For(Engine).TooLowPa / Psi);
+            return read.Count > 1 && 2 * read.Count(c => c.LnDry < least) >= read.Count && read.Count * 2 >= Cylinders.Count;
+        }
+    }
+
     /// <summary>What was noticed.</summary>
     public IReadOnlySet<Observation> Seen { get; private set; } = new HashSet<Observation>();
+
+    /// <summary>True where coolant stands in the intake: on an engine whose manifold is heated by it, the way it came by.</summary>
+    public bool CoolantInIntake { get; private set; }
 
     /// <summary>Causes outside the cylinders that were ruled out: spark, fuel.</summary>
     public int RuledOut { get; private set; }
@@ -85,6 +110,9 @@ public sealed class JobEvidence
 
     /// <summary>True when wet and dry were not read with one gauge.</summary>
     public bool OtherGauge { get; private set; }
+
+    /// <summary>True where one cylinder alone was read running: it has nothing to be compared with but rules of thumb.</summary>
+    public bool RunningAlone { get; private set; }
 
     /// <summary>Cylinders read running.</summary>
     public int RanCylinders { get; private set; }
@@ -159,7 +187,7 @@ public sealed class JobEvidence
             {
                 continue;
             }
-            c.LnDry = Math.Log(Math.Max(1, (finding.DetrendedPa ?? finding.LevelPa)!.Value / Psi));
+            c.LnDry = Math.Log(Math.Max(1, (finding.ComparedPa ?? finding.LevelPa)!.Value / Psi));
             c.DrySpread = reading.Repeats.Count > 0 && !odd.Contains(c.Cylinder) ? LikelihoodTable.DrySpreadRepeated : LikelihoodTable.DrySpread;
             if (Note(ValidityCode.BatteryWeak) is not null)
             {
@@ -176,10 +204,7 @@ public sealed class JobEvidence
             // No compression at all is a count nobody took.
             if (most is { } all && reading.Pulses is { } pulses and > 0 && pulses < all)
             {
-                // Each compression adds less: what fewer of them miss.
-                static double Climbed(int n) => 1 - 0.48 * Math.Exp(-(n - 1) / 1.25);
-                var missed = Math.Log(Climbed(all) / Climbed(pulses));
-                c.LnDry += missed;
+                var missed = CountedCompressions.MissedLn(all, pulses);
                 c.DrySpread += 0.6 * missed + 0.005;
                 c.TestErrorFactor *= missed > 0.02 ? 4 : 1;
             }
@@ -196,6 +221,16 @@ public sealed class JobEvidence
                 c.LnDry += reading.Value.Pascals > 0 && mean > 0 ? Math.Log(mean / reading.Value.Pascals) : 0;
                 c.DryReadings = 1 + reading.Repeats.Count;
                 c.TestErrorFactor *= Math.Pow(0.1, Math.Min(2, reading.Repeats.Count));
+            }
+        }
+        // A cylinder that pumps as well as the others, and jumps further at the first compression, does not empty as they do. Leaks do that too: they lower the reading.
+        var firsts = readings.Values.Where(r => r.FirstPa is > 0 && r.PressurePa > 0).ToDictionary(r => r.Cylinder, r => r.FirstPa!.Value / r.PressurePa);
+        if (firsts.Count >= 3)
+        {
+            var usual = Median(firsts.Values);
+            foreach (var c in Cylinders)
+            {
+                c.JumpsAtFirst = firsts.TryGetValue(c.Cylinder, out var first) && first > 1.10 * usual && c.LnDry is { } ln && ReferenceLn is { } level && ln > level - 0.06;
             }
         }
         ReadSlips(most);
@@ -285,7 +320,8 @@ public sealed class JobEvidence
                 + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0);
             Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
             {
-                LnRatio = counts ? Ln(loss) : null, LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
+                LnRatio = counts ? Ln(loss) : null, LnRatioRead = Ln(loss), LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
+                LnRatioWithOil = counts && f.WithOilPercent is { } oiled ? Ln(Math.Clamp(oiled, 0.5, 99.6)) : null, Agreeing = counts && !f.Disagrees ? f.Taken.Count(t => t.Reading.NotUsed is null && t.AfterOil == f.AfterOil && t.Percent is >= 0 && Math.Abs(t.Percent.Value - f.Percent!.Value) <= LeakDownJudgement.MostApart) : 1,
                 Spread = With(LikelihoodTable.LeakSpread), SpreadOfSound = With(LikelihoodTable.LeakSpreadOfSound), PumpsWell = PumpsWell(Cylinders[f.Cylinder - 1]),
             };
             if (f.Disagrees)
@@ -311,7 +347,7 @@ public sealed class JobEvidence
         double Of(double ln) => Math.Clamp((0.25 - (1 - Math.Exp(ln))) / 0.20, 0, 1);
         var dry = c.LnDry is { } d && ReferenceLn is { } reference ? Of(d - reference) : (double?)null;
         var relative = c.Relative is { } r ? Of(r.Ln) : (double?)null;
-        return dry is null && relative is null ? 0.5 : Math.Max(dry ?? 0, relative ?? 0);
+        return dry is null && relative is null ? LikelihoodTable.PumpsUnknown : Math.Max(dry ?? 0, relative ?? 0);
     }
 
     // Places in the order of the table: what came round by the manifold is one strength less, another hole than a neighbour's counts as intake, one strength less.
@@ -375,6 +411,7 @@ public sealed class JobEvidence
         }
         notes.AddRange(running.Validity);
         var read = running.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is { Pascals: > 0 } || f.Snap is { Pascals: > 0 })).ToList();
+        RunningAlone = read.Count == 1;
         RanCylinders = read.Count;
         double? Idle(RunningFinding f) => f.Idle is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.53) : null;
         double? Snap(RunningFinding f) => f.Snap is { Pascals: > 0 } p ? Math.Log(p.Pascals / Psi / 0.86) : null;
@@ -396,12 +433,13 @@ public sealed class JobEvidence
         var level = Dry?.ReferencePa is { } reference and > 0 ? Math.Log(reference / Psi)
             : Engine.Spec is not null || Engine.CompressionRatio is not null ? ExpectedLn
             : MedianOf(read.SelectMany(f => new[] { Idle(f), Snap(f) })) ?? ExpectedLn;
-        var residuals = read.SelectMany(f => new[] { Idle(f) - level, Snap(f) - level }).OfType<double>().ToList();
-        level += read.Count >= 3 ? Math.Clamp(0.6 * Median(residuals), -0.12, 0.12) : 0;
+        // The others of this engine before any rule: rules of thumb alone where fewer than three were read. What is off in all of them by more than that is a finding.
+        double Off(Func<RunningFinding, double?> of, double most) => read.Select(f => of(f) - level).OfType<double>().ToList() is { Count: >= 3 } off ? Math.Clamp(0.6 * Median(off), -most, most) : 0;
+        var (idles, snaps) = (Off(Idle, 0.08), Off(Snap, 0.04));
         foreach (var f in read)
         {
             var c = Cylinders[f.Cylinder - 1];
-            (c.LnIdle, c.LnSnap) = (Idle(f) - level, Snap(f) - level);
+            (c.LnIdle, c.LnSnap) = (Idle(f) - level - idles, Snap(f) - level - snaps);
         }
     }
 
@@ -416,7 +454,7 @@ public sealed class JobEvidence
                 seen.Add(same);
             }
         }
-        if (tests.OfType<FluidsCheck>().Any(t => t.BlowBy is BlowBy.Much or BlowBy.Puffing))
+        if (tests.OfType<FluidsCheck>().Any(t => t.BlowBy is BlowBy.Much or BlowBy.Puffing || t.Findings?.Contains(FluidFinding.BlowByMuch) == true))
         {
             seen.Add(Observation.BlowBy);
         }
@@ -428,6 +466,7 @@ public sealed class JobEvidence
         {
             seen.Add(Observation.OilUse);
         }
+        CoolantInIntake = tests.OfType<FluidsCheck>().LastOrDefault(t => t.CoolantInIntake is not null || t.Findings?.Contains(FluidFinding.CoolantInIntake) == true) is { } intake && (intake.CoolantInIntake ?? true);
         Seen = seen;
         // What was looked at later wins over what was noticed before.
         var looked = tests.OfType<FluidsCheck>().SelectMany(t => t.Findings ?? []).ToList();
@@ -444,9 +483,11 @@ public sealed class JobEvidence
             seen.Remove(Observation.CapOrHoseDamaged);
         }
         RuledOut = (RuledOutList.Has(Record, RuledOutItem.Spark) ? 1 : 0) + (RuledOutList.Has(Record, RuledOutItem.Fuel) || RuledOutList.Has(Record, RuledOutItem.Injector) ? 1 : 0);
-        var low = tests.OfType<OilPressureTest>().LastOrDefault()?.Readings?.Any(r => r is { Value: { } v, Minimum: { } min } && v < min) == true;
+        // A gauge on the engine decides; what the dash shows alone is half of it, and nothing against a gauge.
+        var oil = tests.OfType<OilPressureTest>().LastOrDefault()?.Readings ?? [];
+        var low = oil.Any(r => r is { Value: { } v, Minimum: { } min } && v < min) ? 3.0 : oil.Any(r => r is { Value: null, Dash: { } dash, Minimum: { } least } && dash < least) ? 1.5 : 0;
         var vacuum = tests.OfType<ManifoldVacuumTest>().LastOrDefault()?.Behaviour == VacuumBehaviour.Low;
-        Gauges = ((low ? 3 : 0) + (vacuum ? 2 : 0), vacuum ? 2 : 0);
+        Gauges = (low + (vacuum ? 2 : 0), vacuum ? 2 : 0);
         Gas = tests.OfType<CombustionGasTest>().LastOrDefault(t => t.Result is not null)?.Result;
         foreach (var g in tests.OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder))
         {

@@ -22,6 +22,7 @@ internal sealed class LeakPaths
     public LeakPaths(NodeTable nodes, double size, double restrictionMm2, bool oiled, double moreRings)
     {
         this.nodes = nodes;
+        MoreRings = moreRings;
         var usual = LikelihoodTable.UsualArea(size);
         whole = new double[nodes.Nodes.Length];
         for (var p = 0; p < areas.Length; p++)
@@ -37,6 +38,9 @@ internal sealed class LeakPaths
         TensorPrimitives.Multiply(whole, 1 / restrictionMm2, LnRatio);
         TensorPrimitives.Log<double>(LnRatio, LnRatio);
     }
+
+    /// <summary>Ring leak that every cylinder has more, mm² for half a litre.</summary>
+    public double MoreRings { get; }
 
     /// <summary>ln of leak area over restriction, by node.</summary>
     public double[] LnRatio { get; }

@@ -58,7 +58,12 @@ public static class LikelihoodTable
     private const double RelativeFloor = 0.02, RelativeRange = 3;
     private const double LeakFloor = 0.01, LeakRange = 6;
     private const double WetFloor = 0.01, WetRange = 3;
-    private const double RunningFloor = 0.006, RunningRange = 3;
+    /// <summary>How well a cylinder pumps that nobody measured, as far as a slip of its leak-down is thought of: a loss that no other reading contradicts is believed.</summary>
+    internal const double PumpsUnknown = 0.2;
+
+    private const double OilDropSpread = 0.3, OilDropFloor = 0.05, OilDropRange = 3;
+
+    private const double RunningFloor = 0.003, RunningRange = 3;
     private const double TestErrorLeak = 0.15;
 
     // What a used sound cylinder of half a litre lets by, mm².
@@ -154,6 +159,9 @@ public static class LikelihoodTable
         return new(predicted, All(nodes, spread), All(nodes, RunningFloor), RunningRange);
     }
 
+    /// <summary>The same of one cylinder that has no other beside it: rules of thumb differ between engines by a quarter.</summary>
+    internal static readonly (double Idle, double Snap) RunningSpreadAlone = (0.25, 0.25);
+
     /// <summary>Standard deviations of idle and snap.</summary>
     /// <returns>Shares of the reading, above 0; no unit.</returns>
     public static (double Idle, double Snap) RunningSpread(int cylinders, bool diesel) => diesel ? (0.15, 0.15) : cylinders >= 3 ? (0.065, 0.06) : (0.09, 0.075);
@@ -163,7 +171,8 @@ public static class LikelihoodTable
     /// <param name="paths">Where their air goes.</param>
     /// <param name="leak">The reading.</param>
     /// <param name="into">The likelihood of each node.</param>
-    internal static void LeakDown(NodeTable nodes, LeakPaths paths, LeakEvidence leak, Span<double> into)
+    /// <param name="oiled">The same with test oil, for a loss that was read with it too; absent without one.</param>
+    internal static void LeakDown(NodeTable nodes, LeakPaths paths, LeakEvidence leak, Span<double> into, LeakPaths? oiled = null)
     {
         var all = nodes.Nodes;
         Span<double> heard = stackalloc double[all.Length], like = stackalloc double[all.Length];
@@ -175,13 +184,36 @@ public static class LikelihoodTable
         {
             TensorPrimitives.Subtract(paths.LnRatio, ln, like);
             // A loss below what is expected says nothing against a sound cylinder: only an excess counts.
-            TensorPrimitives.Min(like[from..to], 0, like[from..to]);
+            // Under wear it says something: rings that are worn all round let by everywhere.
+            if (paths.MoreRings == 0)
+            {
+                TensorPrimitives.Min(like[from..to], 0, like[from..to]);
+            }
+            else
+            {
+                for (var k = from; k < to; k++)
+                {
+                    like[k] = like[k] > 0 ? like[k] * leak.SpreadOfSound / leak.Spread : like[k];
+                }
+            }
             TensorPrimitives.Multiply(like, like, like);
             Near(like[..from], leak.Spread);
             Near(like[from..to], leak.SpreadOfSound);
             Near(like[to..], leak.Spread);
         }
         TensorPrimitives.Multiply(like, heard, like);
+        if (oiled is not null && leak is { LnRatio: not null, LnRatioWithOil: { } withOil })
+        {
+            // What oil takes off goes past the rings: both readings through one tester, so what tester and cylinder are off as a whole falls out.
+            TensorPrimitives.Subtract(oiled.LnRatio, paths.LnRatio, heard);
+            TensorPrimitives.Subtract(heard, withOil - leak.LnRatioRead, heard);
+            TensorPrimitives.Multiply(heard, heard, heard);
+            TensorPrimitives.Multiply(heard, -1 / (2 * OilDropSpread * OilDropSpread), heard);
+            FindingCurve.ExpOfFar(heard);
+            TensorPrimitives.Multiply(heard, (1 - OilDropFloor) / (OilDropSpread * Math.Sqrt(2 * Math.PI)), heard);
+            TensorPrimitives.Add(heard, OilDropFloor / OilDropRange, heard);
+            TensorPrimitives.Multiply(like, heard, like);
+        }
         // All that leak like a sound cylinder share its likelihood, over what a sound one may be.
         var sound = TensorPrimitives.Dot<double>(nodes.Weight.AsSpan(from..to), like[from..to]);
         foreach (var k in nodes.LikeSound)
@@ -201,10 +233,11 @@ public static class LikelihoodTable
         TensorPrimitives.Add(squares, LeakFloor / LeakRange, squares);
     }
 
-    // 2 % at any loss, up to 30 % beyond 68 % of it where the same cylinder pumps well, spread over the range: what is low anyway needs no slip to lose its air.
+    // 2 % where half is lost and more, up to 30 % beyond 68 % of it where the same cylinder pumps well, spread over the range: what is low anyway needs no slip to lose its air, and off top dead centre
+    // much is lost. Each further reading that agrees makes it ten times less likely.
     private static double Slip(LeakEvidence leak)
     {
-        var like = (0.02 + 0.28 * leak.PumpsWell / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange;
+        var like = (0.005 + 0.015 / (1 + Math.Exp(-(leak.LossPercent - 50) / 5)) + 0.28 * leak.PumpsWell / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange * Math.Pow(0.1, Math.Min(2, leak.Agreeing - 1));
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
             if (leak.Heard[p] is { } strength)
@@ -336,8 +369,11 @@ public static class LikelihoodTable
         (PlugSign.OilWet, Fault.Piston) => 6,
         (PlugSign.OilWet, Fault.IntakeValve) => 1,
         (PlugSign.FuelWet, Fault.FuelWashed) => 7,
-        (PlugSign.CoolantWet, Fault.GasketCoolant) => 14,
-        (PlugSign.CoolantCleaned, Fault.GasketCoolant) => 11,
+        (PlugSign.CoolantWet, Fault.GasketCoolant) => 16,
+        (PlugSign.CoolantCleaned, Fault.GasketCoolant) => 14,
+        // Nobody knows yet what it is.
+        (PlugSign.WetUnknown, Fault.FuelWashed or Fault.GasketCoolant) => 4,
+        (PlugSign.WetUnknown, Fault.Rings) => 2,
         (PlugSign.DrySoot, Fault.FuelWashed) => 2,
         (PlugSign.Broken, Fault.Piston) => 5,
         (PlugSign.Normal, Fault.Rings) => -2,
@@ -365,7 +401,7 @@ public static class LikelihoodTable
     /// <returns>dB each.</returns>
     public static (double Coolant, double Elsewhere) Gas(CombustionGasResult? result, bool egrCooler) => result switch
     {
-        CombustionGasResult.Positive => egrCooler ? (9, 8) : (12, -4),
+        CombustionGasResult.Positive => egrCooler ? (9, 8) : (16, -4),
         CombustionGasResult.Unclear => (1, 0),
         CombustionGasResult.Negative => (-8, 1),
         _ => (0, 0),
@@ -383,6 +419,15 @@ public sealed record LeakEvidence
 
     /// <summary>ln of leak area over restriction, with the offset of the engine taken off; absent when only listened.</summary>
     public double? LnRatio { get; init; }
+
+    /// <summary>The same as it was read; absent when only listened.</summary>
+    public double LnRatioRead { get; init; }
+
+    /// <summary>ln of leak area over restriction with test oil in the cylinder, where it was read both ways; absent otherwise.</summary>
+    public double? LnRatioWithOil { get; init; }
+
+    /// <summary>How many readings of the cylinder agree with the one that counts, itself among them.</summary>
+    public int Agreeing { get; init; } = 1;
 
     /// <summary>Its standard deviation about what a fault that leaks predicts, ln.</summary>
     public double Spread { get; init; } = LikelihoodTable.LeakSpread;

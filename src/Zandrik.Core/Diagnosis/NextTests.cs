@@ -18,22 +18,59 @@ namespace Zandrik.Core.Diagnosis;
 public sealed record NextTest(StepKind Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why);
 
 /// <summary>
-/// What to measure next: information per minute, under the hard rules of order and safety. The information is exact, over cells of the outcome: <see cref="TestOutcomes"/>. Section 6 of docs/diagnosis.md.
+/// What to measure next: what contradicts the result is read again first; the rest by what it is worth, the chance that it
+/// changes the repair for the better, by the minute, under the rules of order and safety. Both are exact, over cells of the
+/// outcome: <see cref="TestOutcomes"/>. Each rule is one line of the list in docs/diagnosis.md, section 6.
 /// </summary>
 internal sealed class NextTests
 {
-    private const double LeastBits = 0.06;
     private const int MostOffers = 3;
-    private const double OddBelow = 0.93;
+
+    // What tells less than this, bits, or changes the repair more seldom, is not worth setting up.
+    private const double LeastBits = 0.06, LeastWorth = 0.008;
+
+    // A cylinder is asked about below this; and its repair is settled from here on.
+    private const double OddBelow = 0.93, Settled = 0.95;
+
+    // A cause of the whole engine changes what is done about as often as half of its doubt is large.
+    private const double WorthOfDoubt = 0.25;
+
+    private static readonly Observation[] BadRunning = [Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.LowPower, Observation.RoughIdle];
 
     private readonly NodeLikelihoods read;
     private readonly JobEvidence job;
     private readonly EngineDiagnosis said;
     private readonly Posterior posterior;
-    private readonly double[]?[] weights;
-    private readonly double size, restriction;
-    private readonly Dictionary<(PossibleTest, int), double> known = [];
     private readonly JobSafety safety;
+    private readonly double[]?[] weights;
+    private readonly double size, restriction, doubt;
+    private readonly Dictionary<(PossibleTest, int), (double Bits, double Worth)> known = [];
+    private readonly List<(NextTest Test, Order Order, double Worth)> offers = [];
+    private readonly List<(NextTest Test, double Worth)> waiting = [];
+    private readonly HashSet<int> oiled;
+    private readonly List<int> odd, open;
+    private readonly bool dryTest;
+
+    // What comes before everything that is ranked, and in which order.
+    private enum Order
+    {
+        // The air is connected: a figure that cannot be is read again at once.
+        AgainUnderAir,
+
+        // The gauge is in hand: a figure that does not hold is read again at once.
+        AgainDry,
+
+        // All again, with the way of testing put right.
+        PutRight,
+
+        // The cylinders that were not read yet.
+        Missing,
+
+        // One running reading has nothing to be held against.
+        OthersRunning,
+
+        Ranked,
+    }
 
     private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety)
     {
@@ -42,7 +79,19 @@ internal sealed class NextTests
         var swept = CylinderVolume.SweptCc(job.Engine);
         size = swept / 500 ?? (job.Diesel ? 1.25 : 1);
         restriction = LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(swept));
+        // Oil left in a cylinder spoils what is read dry there.
+        oiled = [.. safety.Oil.HoldOil.Select(c => c - 1)];
+        odd = [.. All.Where(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch || (said.Cylinders[i].State != CylinderState.Untested && Complains && posterior.Of(i, Fault.Sound) < OddBelow)).OrderByDescending(Entropy)];
+        // Two suspects of one repair are not worth telling apart, and a repair that is settled needs no test.
+        open = [.. odd.Where(i => TestOutcomes.SurestRepair(posterior.Cylinders[i]) < Settled)];
+        dryTest = job.Dry is not null && job.Cylinders.Any(c => c.LnDry is not null);
+        doubt = EngineDoubt();
     }
+
+    // Without a complaint what is within every limit is left alone: nobody opens an engine for what it does not show.
+    private bool Complains => !string.IsNullOrWhiteSpace(job.Record.Complaint) || job.Seen.Any(s => s is not (Observation.PrePurchase or Observation.AfterRebuild or Observation.HeadOffBefore)) || job.Cylinders.Any(c => c.LnDry is null);
+
+    private IEnumerable<int> All => Enumerable.Range(0, job.Cylinders.Count);
 
     /// <summary>The offers, best first, three at most; and those that wait for the plugs to be back in. What is locked is in neither.</summary>
     public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety) =>
@@ -50,128 +99,246 @@ internal sealed class NextTests
 
     private (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Rank()
     {
-        var offers = new List<(NextTest Test, bool First)>();
-        var waiting = new List<NextTest>();
-        // Oil left in a cylinder spoils what is read dry there.
-        var oiled = safety.Oil.HoldOil.Select(c => c - 1).ToHashSet();
-        var engine = job.Engine;
+        LeakDownAgain();
+        DryAgain();
+        PutRight();
+        Missing();
+        RelativeFirst();
+        LeakDown();
+        LocateCoolant();
+        WearOrTest();
+        Wet();
+        Running();
+        CombustionGas();
+        Plugs();
+        Valves();
+        var ranked = offers.OrderBy(o => o.Order).ThenByDescending(o => o.Worth / o.Test.Minutes).Select(o => o.Test).DistinctBy(t => t.Kind).ToList();
+        // A look at a plug tells something of the cylinder and decides nothing: it does not come before the leak-down that does.
+        if (ranked.FindIndex(t => t.Kind == StepKind.Plugs) is var plugs and >= 0 && ranked.FindIndex(t => t.Kind == StepKind.LeakDown) is var leak && leak > plugs)
+        {
+            (ranked[plugs], ranked[leak]) = (ranked[leak], ranked[plugs]);
+        }
+        return ([.. ranked.Take(MostOffers)], [.. waiting.OrderByDescending(t => t.Worth / t.Test.Minutes).Select(t => t.Test).DistinctBy(t => t.Kind)]);
+    }
+
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double worth, string why, Order order = Order.Ranked)
+    {
+        if (order == Order.Ranked && (bits < LeastBits || worth < LeastWorth))
+        {
+            return;
+        }
+        var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why);
+        if (safety.Offers(kind))
+        {
+            offers.Add((test, order, worth));
+        }
+        else if (safety.WaitsForPlugs(kind))
+        {
+            waiting.Add((test, worth));
+        }
+    }
+
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, PossibleTest test, string why, Order order = Order.Ranked, double more = 0)
+    {
+        if (cylinders.Count > 0)
+        {
+            var told = cylinders.Select(i => Told(test, i)).ToList();
+            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits) + more, told.Sum(t => t.Worth) + WorthOfDoubt * more, why, order);
+        }
+    }
+
+    private List<int> NotUsed => [.. All.Where(i => job.LeakDown?.Cylinders[i].State == LeakState.NotUsed)];
+
+    private void LeakDownAgain()
+    {
+        var invalid = NotUsed;
+        // What it was doubted for is what is looked at, in the order in which it is likeliest.
+        var doubts = invalid.Select(i => job.LeakDown!.Cylinders[i].Doubt).ToHashSet();
+        var look = doubts.All(d => d == LeakDoubt.LossAgainstDry) ? "zero the tester, look at the adapter, take the valve core out of the hose" : "set top dead centre, stroke and hose right";
+        Offer(StepKind.LeakDown, invalid, StepMinutes.LeakDownAgain(invalid.Count), PossibleTest.LeakDown, $"That reading cannot be: {look}, and read it again.", Order.AgainUnderAir);
+        // Two figures that lie far apart are no figure yet: nothing else is worth as much as a third.
+        var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true).ToList();
+        Offer(StepKind.LeakDown, apart, StepMinutes.LeakDownAgain(apart.Count), PossibleTest.LeakDown, "Its readings lie far apart: prove top dead centre on compression and read it again before anything is opened.", Order.AgainUnderAir);
+    }
+
+    // A battery that tires: one that is read again is read lower still.
+    private bool Falls => job.Validity.Any(v => v.Code == ValidityCode.FallsWithOrder && v.Severity != Severity.Note);
+
+    private void DryAgain()
+    {
+        var readings = job.Tests.DryTest?.Readings ?? [];
+        bool Repeated(int index) => readings.Any(r => r.Cylinder == index + 1 && r.IsRepeated());
+        IReadOnlyList<int> Noted(ValidityCode code) => [.. job.Dry?.Validity.FirstOrDefault(v => v.Code == code)?.Cylinders.Select(c => c - 1) ?? []];
+        var unsteady = Noted(ValidityCode.DoesNotRepeat);
+        // What two tests agree on, and what was read over oil, is not read again.
+        bool Agreed(int i) => job.Cylinders[i] is { Relative.Ln: < -0.1 } || (job.Cylinders[i].Leak?.LnRatio is not null && !NotUsed.Contains(i) && posterior.Of(i, Fault.TestError) < 0.25);
+        var shortly = Noted(ValidityCode.PulsesUnequal).Where(i => !Repeated(i) && !oiled.Contains(i)).ToList();
+        Offer(StepKind.Dry, shortly, StepMinutes.DryAgain(shortly.Count), PossibleTest.Repeat, "Fewer compressions than the others: the same count again, it takes minutes.", Order.AgainDry);
+        if (Falls)
+        {
+            return;
+        }
+        var again = odd.Where(i => job.Cylinders[i].LnDry is not null && !oiled.Contains(i) && (unsteady.Contains(i) || (!Repeated(i) && !Agreed(i) && posterior.Of(i, Fault.Sound) < 0.7))).ToList();
+        Offer(StepKind.Dry, again, StepMinutes.DryAgain(again.Count), PossibleTest.Repeat, "Read again before anything is condemned: a reading that does not repeat is not a reading.",
+            again.Any(i => unsteady.Contains(i) || posterior.Of(i, Fault.TestError) > 0.25) ? Order.AgainDry : Order.Ranked, 0.5 * doubt);
+        // The only one that was not read twice is the lowest one.
+        if (All.MinBy(i => job.Cylinders[i].LnDry ?? double.MaxValue) is var lowest && job.Cylinders[lowest].LnDry is not null && !oiled.Contains(lowest) && All.All(i => i == lowest || Repeated(i)) && job.Cylinders.Count > 2 && !Repeated(lowest) && !Agreed(lowest)
+            && job.ReferenceLn - job.Cylinders[lowest].LnDry > 0.05)
+        {
+            Offer(StepKind.Dry, [lowest], StepMinutes.DryAgain(1), PossibleTest.Repeat, "The others were read again and rose: this one the same way, it takes minutes.", Order.AgainDry);
+        }
+    }
+
+    private void PutRight()
+    {
+        if (!dryTest || oiled.Count > 0)
+        {
+            return;
+        }
         var n = job.Cylinders.Count;
-        bool Code(ValidityCode code) => job.Validity.Any(v => v.Code == code && v.Severity != Severity.Note);
-        var odd = Enumerable.Range(0, n).Where(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch || (said.Cylinders[i].State != CylinderState.Untested && posterior.Of(i, Fault.Sound) < OddBelow))
-            .OrderByDescending(Entropy).ToList();
-        var missing = Enumerable.Range(0, n).Where(i => job.Cylinders[i].LnDry is null && !oiled.Contains(i)).ToList();
-        var dryTest = job.Dry is not null && job.Cylinders.Any(c => c.LnDry is not null);
+        if (job.Slip is not null && !(job.LevelIsGood && odd.Count == 0 && !Falls))
+        {
+            Offer(StepKind.Dry, [.. All], StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Put the slip right first: throttle, battery, needle, count. Then all cylinders again.", Order.PutRight);
+        }
+        // Cold on purpose where the complaint is only there when it is cold, or coolant may cool it through a gasket.
+        else if (job.Everywhere.Shift < -0.05 && (odd.Count > 0 || !job.LevelIsGood) && job.LeakDown is null && !job.Seen.Contains(Observation.MisfireCold) && !said.CoolantIsOpen)
+        {
+            Offer(StepKind.Dry, [.. All], StepMinutes.WarmUp + StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Cold figures hold for cold ones only: warm it up, then all cylinders again.", Order.PutRight);
+        }
+    }
 
-        void Offer(StepKind kind, IEnumerable<int> cylinders, double minutes, double bits, string why, bool first = false)
-        {
-            if (!first && bits < LeastBits)
-            {
-                return;
-            }
-            var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why);
-            if (safety.Offers(kind))
-            {
-                offers.Add((test, first));
-            }
-            else if (safety.WaitsForPlugs(kind))
-            {
-                waiting.Add(test);
-            }
-        }
-        double Each(IEnumerable<int> cylinders, PossibleTest test) => cylinders.Sum(i => Bits(test, i));
-        var doubt = EngineDoubt();
+    private void Missing()
+    {
+        var missing = All.Where(i => job.Cylinders[i].LnDry is null && !oiled.Contains(i) && job.Dry?.Cylinders[i].InQuestion != true).ToList();
+        Offer(StepKind.Dry, missing, dryTest ? StepMinutes.DryAgain(missing.Count) : StepMinutes.DryPlugsIn(missing.Count), PossibleTest.Dry,
+            dryTest ? "The cylinders that are not read yet." : "A gauge in every cylinder tells most to begin with.", dryTest ? Order.Missing : Order.Ranked);
+    }
 
-        if (missing.Count > 0)
+    private void RelativeFirst()
+    {
+        if (!dryTest && job.Cylinders.All(c => c.Relative is null) && job.Cylinders.Count > 1 && job.LeakDown is null)
         {
-            var few = n - missing.Count < Math.Min(n, 3) || 2 * missing.Count > n;
-            Offer(StepKind.Dry, missing, dryTest ? StepMinutes.Dry(missing.Count) : StepMinutes.DryPlugsIn(missing.Count), Each(missing, PossibleTest.Dry), dryTest ? "The cylinders that are not read yet." : "A gauge in every cylinder tells most to begin with.", first: few && dryTest);
+            var told = All.Select(i => Told(PossibleTest.Dry, i)).ToList();
+            Offer(StepKind.Relative, [], StepMinutes.Relative, 0.8 * told.Sum(t => t.Bits), 0.8 * told.Sum(t => t.Worth), "No plug out: finds an uneven cylinder in minutes.");
         }
-        if (job.Slip is not null && dryTest && oiled.Count == 0)
-        {
-            Offer(StepKind.Dry, Enumerable.Range(0, n), StepMinutes.DryPutRight(n), Math.Max(doubt, Each(odd, PossibleTest.Repeat)), "Put the slip right first: throttle, battery, needle, count. Then all cylinders again.", first: true);
-        }
-        var invalid = Enumerable.Range(0, n).Where(i => job.LeakDown?.Cylinders[i].State == LeakState.NotUsed).ToList();
-        if (invalid.Count > 0)
-        {
-            Offer(StepKind.LeakDown, invalid, StepMinutes.LeakDownAgain(invalid.Count), Each(invalid, PossibleTest.LeakDown), "That reading cannot be: set top dead centre, stroke and hose right and read it again.", first: true);
-        }
-        // Two leak-down figures that lie far apart are no figure yet: nothing else is worth as much as a third.
-        var apart = Enumerable.Range(0, n).Where(i => job.LeakDown?.Cylinders[i].Disagrees == true).ToList();
-        if (apart.Count > 0)
-        {
-            Offer(StepKind.LeakDown, apart, StepMinutes.LeakDownAgain(apart.Count), Each(apart, PossibleTest.LeakDown), "Its readings lie far apart: prove top dead centre on compression and read it again before anything is opened.", first: true);
-        }
-        var unsteady = job.Dry?.Validity.FirstOrDefault(v => v.Code == ValidityCode.DoesNotRepeat)?.Cylinders.Select(c => c - 1).ToList() ?? [];
-        var suspectSlip = odd.Where(i => job.Cylinders[i].LnDry is not null && posterior.Of(i, Fault.Sound) < 0.7 && !oiled.Contains(i) && (unsteady.Contains(i) || !Repeated(i))).ToList();
-        if (suspectSlip.Count > 0 && !Code(ValidityCode.FallsWithOrder))
-        {
-            Offer(StepKind.Dry, suspectSlip, StepMinutes.DryAgain(suspectSlip.Count), Each(suspectSlip, PossibleTest.Repeat) + (doubt > 0 ? 0.5 * doubt : 0), "Read again before anything is condemned: a reading that does not repeat is not a reading.",
-                first: suspectSlip.Any(i => unsteady.Contains(i) || posterior.Of(i, Fault.TestError) > 0.25));
-        }
-        var unheard = odd.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !invalid.Contains(i)).Take(4).ToList();
+    }
+
+    private bool IsConnected => job.LeakDown is not null;
+
+    private List<int> Unheard => [.. open.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).Take(4)];
+
+    private void LeakDown()
+    {
+        var unheard = Unheard;
         foreach (var count in (ReadOnlySpan<int>)[1, 2, 4])
         {
             var which = unheard.Take(count).ToList();
-            if (which.Count > 0 && (count == 1 || unheard.Count >= Math.Min(count, 3)))
+            if (count == 1 || unheard.Count >= Math.Min(count, 3))
             {
-                Offer(StepKind.LeakDown, which, StepMinutes.LeakDown(which.Count, job.LeakDown is not null), Each(which, PossibleTest.LeakDown), "How much is lost, and where it is heard.");
+                Offer(StepKind.LeakDown, which, StepMinutes.LeakDown(which.Count, IsConnected), PossibleTest.LeakDown, "How much is lost, and where it is heard.");
             }
         }
-        if (doubt > 0 && unheard.Count == 0 && dryTest)
+    }
+
+    // Gas in the coolant, and no cylinder that it comes from: air in each, until it is found.
+    private void LocateCoolant()
+    {
+        if (job.Gas != CombustionGasResult.Positive || All.Any(i => posterior.Of(i, Fault.GasketCoolant) > 0.5))
         {
-            var two = Enumerable.Range(0, n).Where(i => job.Cylinders[i].Leak?.LnRatio is null).Take(2).ToList();
-            if (two.Count > 0)
-            {
-                Offer(StepKind.LeakDown, two, StepMinutes.LeakDown(two.Count, job.LeakDown is not null), 0.5 * doubt, "Worn rings leak, wrong timing or a slip does not: two cylinders tell.");
-            }
+            return;
         }
-        var wettable = odd.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null) && !invalid.Contains(i)).ToList();
-        if (wettable.Count > 0)
+        var rest = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).OrderByDescending(i => posterior.Of(i, Fault.GasketCoolant)).ToList();
+        if (rest.Count > 0)
         {
-            Offer(StepKind.Wet, wettable, StepMinutes.Wet(wettable.Count), Each(wettable, PossibleTest.Wet), "Oil brings back what rings let by, and nothing of a valve.");
+            Offer(StepKind.LeakDown, rest, StepMinutes.LeakDown(rest.Count, IsConnected), Math.Max(LeastBits, rest.Sum(i => Told(PossibleTest.LeakDown, i).Bits)), posterior.Of(Fault.GasketCoolant),
+                "Gas in the coolant: air in each cylinder shows which one, by bubbles in the coolant. The cooling system under pressure, and a camera, come before it.");
+        }
+    }
+
+    // What set the level of all: oil and air tell wear from timing and from the way of testing.
+    private void WearOrTest()
+    {
+        if (doubt <= 0 || !dryTest || Unheard.Count > 0 || job.LevelIsGood)
+        {
+            return;
+        }
+        var unread = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null).Take(2).ToList();
+        if (unread.Count > 0 && job.Cylinders.Count(c => c.Leak?.LnRatio is not null) < 2)
+        {
+            Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Worn rings leak, wrong timing or a slip does not: two cylinders tell.");
+        }
+        var dry = All.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null)).Take(2).ToList();
+        if (dry.Count > 0 && job.Cylinders.Count(c => c.LnWet is not null) < 2)
+        {
+            Offer(StepKind.Wet, dry, StepMinutes.Wet(dry.Count), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Oil lifts worn rings to about what the engine should give, and changes nothing of timing or a slip: two cylinders tell.");
+        }
+    }
+
+    private void Wet()
+    {
+        var wettable = open.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null) && !NotUsed.Contains(i)).ToList();
+        Offer(StepKind.Wet, wettable, StepMinutes.Wet(wettable.Count), PossibleTest.Wet, "Oil brings back what rings let by, and nothing of a valve.");
+    }
+
+    private void Running()
+    {
+        if (job.Diesel || job.Engine.Throttle == ThrottleControl.None || posterior.Of(Fault.GasketCoolant) > 0.4)
+        {
+            return;
+        }
+        // A cylinder that leaks runs low whatever it breathes; one that holds its air and pumps little is worth running.
+        bool MayRun(int i) => job.Cylinders[i] is { LnIdle: null, LnSnap: null } && posterior.Of(i, Fault.GasketCoolant) <= 0.3
+            && (said.Cylinders[i].State is not (CylinderState.Dead or CylinderState.Low) || job.Cylinders[i].Leak is { LnRatio: not null, LossPercent: < LikelihoodTable.HoldsPercent });
+        if (job.RunningAlone)
+        {
+            var others = All.Where(MayRun).ToList();
+            Offer(StepKind.Running, others, StepMinutes.Running(others.Count, begun: true), PossibleTest.Running, "One running figure has nothing to be held against: the others first.", Order.OthersRunning);
+            return;
         }
         // What a cylinder that does not seal explains needs no look at how the others breathe.
-        var explained = said.Cylinders.Any(c => c.State is CylinderState.Low or CylinderState.Dead && c.Leading is { Fault: not (Fault.Sound or Fault.TestError), Probability: > 0.8 });
-        var mayRun = !explained && !job.Diesel && engine.Throttle != ThrottleControl.None && posterior.Of(Fault.GasketCoolant) <= 0.4;
-        if (mayRun)
+        if (All.Any(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead && posterior.Of(i, Fault.Sound) + posterior.Of(i, Fault.TestError) + posterior.Of(i, Fault.ShortStroke)
+            + posterior.Of(i, Fault.IntakeNotOpening) + posterior.Of(i, Fault.ExhaustNotOpening) < 0.2 && job.Cylinders[i].Leak?.LnRatio is not null))
         {
-            var complains = job.Seen.Overlaps([Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.LowPower, Observation.RoughIdle]);
-            var seal = odd.Count == 0 && dryTest && missing.Count == 0;
-            var which = (seal && complains ? Enumerable.Range(0, n).OrderByDescending(Entropy).Take(4) : odd)
-                .Where(i => job.Cylinders[i] is { LnIdle: null, LnSnap: null } && said.Cylinders[i].State is not (CylinderState.Dead or CylinderState.Low) && posterior.Of(i, Fault.GasketCoolant) <= 0.3).ToList();
-            if (which.Count > 0)
-            {
-                Offer(StepKind.Running, which, StepMinutes.Running(which.Count, job.RanCylinders > 0), Each(which, PossibleTest.Running), "Everything may seal and still not breathe: idle and snap tell.");
-            }
+            return;
         }
-        if (!dryTest && job.Cylinders.All(c => c.Relative is null) && n > 1)
-        {
-            Offer(StepKind.Relative, [], StepMinutes.Relative, Each(Enumerable.Range(0, n), PossibleTest.Dry) * 0.8, "No plug out: finds an uneven cylinder in minutes.");
-        }
+        var unexplained = odd.Count == 0 && dryTest && job.Cylinders.All(c => c.LnDry is not null) && job.Seen.Overlaps(BadRunning);
+        var which = (unexplained ? All : open).Where(MayRun).ToList();
+        Offer(StepKind.Running, which, StepMinutes.Running(which.Count, job.RanCylinders > 0), PossibleTest.Running, "Everything may seal and still not breathe: idle and snap tell.");
+    }
+
+    private void CombustionGas()
+    {
         var coolant = posterior.Of(Fault.GasketCoolant);
         if (coolant > 0.06 && job.Gas is null)
         {
-            Offer(StepKind.CombustionGas, [], StepMinutes.CombustionGas, TestOutcomes.Information([coolant, 1 - coolant], [0.85, 0.15, 0.04, 0.96]),
-                "A gasket can leak to the coolant with every cylinder reading well." + (safety.GasWithoutStart ? " " + TestPlan.WithoutStart : ""));
+            var bits = TestOutcomes.Information([coolant, 1 - coolant], [0.85, 0.15, 0.04, 0.96]);
+            Offer(StepKind.CombustionGas, [], StepMinutes.CombustionGas, bits, Math.Min(coolant, 1 - coolant), "A gasket can leak to the coolant with every cylinder reading well." + (safety.GasWithoutStart ? " " + TestPlan.WithoutStart : ""));
         }
-        var unread = odd.Where(i => job.Cylinders[i].Plug.Count == 0).ToList();
-        if (dryTest && unread.Count > 0)
-        {
-            Offer(StepKind.Plugs, unread, StepMinutes.Plugs(unread.Count), Each(unread, PossibleTest.Plug), "The plugs are out: each says something of its cylinder.");
-        }
-        // Somebody looked already, and said that they cannot be set.
-        var looked = (job.Record.Tests ?? []).OfType<ValveClearanceCheck>().Any(t => t.Adjustable == false);
-        var valves = odd.Where(i => said.Cylinders[i].Leading.Fault is Fault.IntakeValve or Fault.ExhaustValve or Fault.IntakeNotOpening or Fault.ExhaustNotOpening
-            && (job.Cylinders[i].Leak?.LnRatio is not null || job.Cylinders[i].LnIdle is not null) && job.Cylinders[i].Clearances.Count == 0 && !looked).ToList();
-        if (valves.Count > 0)
-        {
-            Offer(StepKind.ValveClearance, valves, StepMinutes.ValveClearance(valves.Count), valves.Sum(i => 0.25 * Entropy(i)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
-        }
-        return ([.. offers.OrderByDescending(o => o.First).ThenByDescending(o => o.Test.GainBits / o.Test.Minutes).DistinctBy(o => o.Test.Kind).Take(MostOffers).Select(o => o.Test)],
-            [.. waiting.OrderByDescending(t => t.GainBits / t.Minutes).DistinctBy(t => t.Kind)]);
     }
 
-    private bool Repeated(int index) => job.Tests.DryTest?.Readings?.Any(r => r.Cylinder == index + 1 && r.IsRepeated()) == true;
+    private void Plugs()
+    {
+        // A glow plug says little of its cylinder.
+        var unread = job.Diesel || !dryTest ? [] : open.Where(i => job.Cylinders[i].Plug.Count == 0).ToList();
+        Offer(StepKind.Plugs, unread, StepMinutes.Plugs(unread.Count), PossibleTest.Plug, "The plugs are out: each says something of its cylinder.");
+    }
+
+    private void Valves()
+    {
+        // Somebody looked already, and said that they cannot be set.
+        if ((job.Record.Tests ?? []).OfType<ValveClearanceCheck>().Any(t => t.Adjustable == false))
+        {
+            return;
+        }
+        bool Breathes(int i) => posterior.Of(i, Fault.IntakeNotOpening) + posterior.Of(i, Fault.ExhaustNotOpening) > 0.25;
+        var valves = odd.Where(i => job.Cylinders[i].Clearances.Count == 0 && (job.Cylinders[i].Leak?.LnRatio is not null || job.Cylinders[i].LnIdle is not null || job.Cylinders[i].LnSnap is not null)
+            && (Breathes(i) || (said.Cylinders[i].Leading.Fault is Fault.IntakeValve or Fault.ExhaustValve && open.Contains(i)))).ToList();
+        if (valves.Count > 0)
+        {
+            // It tells no valve from another; a third of what it promises is what it was found to tell.
+            Offer(StepKind.ValveClearance, valves, StepMinutes.ValveClearance(valves.Count), valves.Sum(i => 0.08 * Entropy(i)) + (valves.Exists(Breathes) ? LeastBits : 0), valves.Exists(Breathes) ? 0.2 : valves.Sum(i => 0.03 * Entropy(i)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
+        }
+    }
 
     private double Entropy(int index) => TestOutcomes.Entropy(posterior.Cylinders[index]);
 
@@ -180,17 +347,17 @@ internal sealed class NextTests
     {
         double[] split = [posterior.Of(Fault.None), posterior.Of(Fault.GeneralWear), posterior.Of(Fault.CamTiming), posterior.Of(Fault.TestError)];
         var all = split.Sum();
-        return all > 0 && (all - split[0]) / all > 0.15 && job.Dry is not null ? 0.55 * TestOutcomes.Entropy([.. split.Select(p => p / all)]) : 0;
+        return all > 0 && (all - split[0]) / all > 0.15 && split.Max() / all < Settled && job.Dry is not null ? 0.55 * TestOutcomes.Entropy([.. split.Select(p => p / all)]) : 0;
     }
 
     // Over the answers of a cylinder: each one's severities weighed by what was read so far.
-    private double Bits(PossibleTest test, int index)
+    private (double Bits, double Worth) Told(PossibleTest test, int index)
     {
-        if (!known.TryGetValue((test, index), out var bits))
+        if (!known.TryGetValue((test, index), out var told))
         {
-            known[(test, index)] = bits = job.Table.Curves.Outcomes.Bits(test, size, restriction, weights[index] ??= Weights(index), posterior.Cylinders[index]);
+            known[(test, index)] = told = job.Table.Curves.Outcomes.Told(test, size, restriction, weights[index] ??= Weights(index), posterior.Cylinders[index]);
         }
-        return bits;
+        return told;
     }
 
     // How well each severity predicted what was read at a cylinder, on an engine that has nothing as a whole and stands at its reference.
@@ -202,7 +369,7 @@ internal sealed class NextTests
         {
             found[k] = nodes[k].Weight;
         }
-        foreach (var finding in (ReadOnlySpan<int>)[read.Dry(index, read.NearestLevel(job.ReferenceLn ?? job.ExpectedLn)), read.Relative(index), read.LeakDown(index, 0, aged: false, heard: true), read.Wet(index, (0, 0)), read.Running(index, (0, 0, null))])
+        foreach (var finding in (ReadOnlySpan<int>)[read.Dry(index, read.NearestLevel(job.ReferenceLn ?? job.ExpectedLn)), read.Relative(index), read.LeakDown(index, 0, aged: false, heard: true), read.Wet(index, (0, 0)), read.Running(index, new(0, 0))])
         {
             var like = read[finding];
             for (var k = 0; k < found.Length; k++)

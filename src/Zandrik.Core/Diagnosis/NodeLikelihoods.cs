@@ -2,6 +2,9 @@ using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Diagnosis;
 
+/// <summary>What every cylinder has more when the engine runs, ln, and how far the readings lie about that where it is not the usual.</summary>
+internal readonly record struct RunningMore(double Idle, double Snap, double? IdleSpread = null, double? SnapSpread = null);
+
 /// <summary>
 /// How well each severity of each fault would have predicted what was read at each cylinder, finding by finding. Worked out once for a job: the ledger asks for the same again at every stage.
 /// Rows are handed out by where they start.
@@ -62,13 +65,13 @@ internal sealed class NodeLikelihoods : IDisposable
     /// <param name="fault">The fault or cause; none for coolant and webs.</param>
     public double Shift(EvidenceTarget what, Fault fault)
     {
-        if (job.Seen.Count == 0)
+        if (job.Seen.Count == 0 && !job.CoolantInIntake)
         {
             return 1;
         }
         if (!shifts.TryGetValue((what, fault), out var shift))
         {
-            shifts[(what, fault)] = shift = Math.Pow(10, ObservationWeights.Of(job.Seen, job.Suspected, what, fault) / 10);
+            shifts[(what, fault)] = shift = Math.Pow(10, ObservationWeights.Of(job.Seen, job.Suspected, what, fault, job.CoolantInIntake) / 10);
         }
         return shift;
     }
@@ -120,7 +123,7 @@ internal sealed class NodeLikelihoods : IDisposable
         return Once((index, heard ? EvidenceStage.LeakDownHeard : EvidenceStage.LeakDownAmount, moreRings, aged ? 1 : 0, null), like =>
         {
             leak = leak with { LnRatio = leak.LnRatio - (aged ? 0 : job.LeakOffset), Heard = heard ? leak.Heard : Silent };
-            LikelihoodTable.LeakDown(nodes, job.Curves.Paths(leak, moreRings), leak, like);
+            LikelihoodTable.LeakDown(nodes, job.Curves.Paths(leak, moreRings), leak, like, leak.LnRatioWithOil is null ? null : job.Curves.Paths(leak with { Oiled = true }, moreRings));
         });
     }
 
@@ -129,18 +132,18 @@ internal sealed class NodeLikelihoods : IDisposable
         : Once((index, EvidenceStage.Wet, more.Gain, more.Spread, null), like => job.Curves.Wet(more, c.NearlyDead).Multiply(wet, like));
 
     /// <summary>Idle and snap, with what all cylinders have more and its spread.</summary>
-    public int Running(int index, (double Idle, double Snap, double? Spread) more)
+    public int Running(int index, RunningMore more)
     {
         var c = job.Cylinders[index];
-        return c.LnIdle is null && c.LnSnap is null ? Unread : Once((index, EvidenceStage.Running, more.Idle, more.Snap, more.Spread), like =>
+        return c.LnIdle is null && c.LnSnap is null ? Unread : Once((index, EvidenceStage.Running, more.Idle, more.Snap, more.IdleSpread), like =>
         {
             if (c.LnIdle is { } idle)
             {
-                job.Curves.Idle(more.Idle, more.Spread).Multiply(idle, like);
+                job.Curves.Idle(more.Idle, more.IdleSpread).Multiply(idle, like);
             }
             if (c.LnSnap is { } snap)
             {
-                job.Curves.Snap(more.Snap, more.Spread).Multiply(snap, like);
+                job.Curves.Snap(more.Snap, more.SnapSpread).Multiply(snap, like);
             }
         });
     }

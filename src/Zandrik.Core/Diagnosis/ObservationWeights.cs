@@ -58,7 +58,7 @@ public static class ObservationWeights
             L(Observation.OilUse, Fault.Rings, 4), N(Observation.OilUse, Fault.GeneralWear, 5),
             L(Observation.BlueSmoke, Fault.Rings, 4), N(Observation.BlueSmoke, Fault.GeneralWear, 4),
             L(Observation.BlowBy, Fault.Rings, 5), L(Observation.BlowBy, Fault.Piston, 8), N(Observation.BlowBy, Fault.GeneralWear, 5),
-            L(Observation.Flooded, Fault.FuelWashed, 11), N(Observation.Flooded, Fault.FuelWashed, 11),
+            L(Observation.Flooded, Fault.FuelWashed, 11), N(Observation.Flooded, Fault.FuelWashed, 14),
             L(Observation.NoStart, Fault.FuelWashed, 4), N(Observation.NoStart, Fault.FuelWashed, 4), N(Observation.NoStart, Fault.CamTiming, 5), N(Observation.NoStart, Fault.GeneralWear, 2),
             L(Observation.HardStart, Fault.FuelWashed, 3), N(Observation.HardStart, Fault.FuelWashed, 3), N(Observation.HardStart, Fault.CamTiming, 3), N(Observation.HardStart, Fault.GeneralWear, 2),
             L(Observation.BlackSmoke, Fault.FuelWashed, 2), N(Observation.BlackSmoke, Fault.FuelWashed, 2),
@@ -82,10 +82,13 @@ public static class ObservationWeights
     /// <param name="engine">The engine: an oil cooler, a heated intake, a diesel's smoke change what a sign means.</param>
     /// <param name="what">What is asked.</param>
     /// <param name="fault">The fault or cause; ignored for coolant and webs.</param>
+    /// <param name="coolantInIntake">True where coolant stands in the intake: by a heated manifold, where the engine has one that was not ruled out.</param>
     /// <returns>dB; 0 where the sign says nothing of it.</returns>
-    public static double Of(IReadOnlySet<Observation> seen, EngineSheet engine, EvidenceTarget what, Fault fault = Fault.None)
+    public static double Of(IReadOnlySet<Observation> seen, EngineSheet engine, EvidenceTarget what, Fault fault = Fault.None, bool coolantInIntake = false)
     {
-        var weights = All.Where(w => w.For == what && seen.Contains(w.Seen) && (what is not (EvidenceTarget.Cylinder or EvidenceTarget.Engine) || w.Fault == fault)).Select(w => Here(w, engine)).OrderByDescending(Math.Abs).ToList();
+        var heated = engine.Features?.Contains(EngineFeature.CoolantHeatedIntake) == true;
+        double[] intake = !coolantInIntake ? [] : what switch { EvidenceTarget.Coolant => [heated ? 2 : 5], EvidenceTarget.CoolantElsewhere => [heated ? 14 : 6], _ => [] };
+        var weights = All.Where(w => w.For == what && seen.Contains(w.Seen) && (what is not (EvidenceTarget.Cylinder or EvidenceTarget.Engine) || w.Fault == fault)).Select(w => Here(w, engine)).Concat(intake).OrderByDescending(Math.Abs).ToList();
         return weights.Count == 0 ? 0 : Math.Clamp(weights[0] + Rest * weights.Skip(1).Sum(), Least, what switch { EvidenceTarget.Coolant => MostCoolant, EvidenceTarget.CoolantElsewhere => MostElsewhere, _ => Most });
     }
 

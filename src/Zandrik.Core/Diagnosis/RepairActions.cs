@@ -68,6 +68,12 @@ internal static class RepairActions
     // A suspect leads to an action only when it is more likely than not.
     private const double Leads = 0.5;
 
+    // As likely as this walls washed by fuel are not passed over beside worn rings.
+    private const double Washed = 0.15;
+
+    // A bent rod is opened for when nothing else says as much.
+    private const double SureOfStroke = 0.8;
+
     // Ways of coolant past the gasket that are still open: those the sheet names, or any cooler where it names none.
     private static IEnumerable<string> Coolers(JobEvidence job)
     {
@@ -114,7 +120,7 @@ internal static class RepairActions
         {
             switch (cause.Fault)
             {
-                case Fault.TestError:
+                case Fault.TestError when !job.LevelIsGood:
                     Add(RepairAction.RepeatTest, "The way of testing explains these readings.", ["throttle plate open, seen", "battery on a charger", "adapter, hose and check valve", "as many compressions for every cylinder"]);
                     break;
                 case Fault.GasketCoolant:
@@ -128,6 +134,12 @@ internal static class RepairActions
                     break;
                 case Fault.ExhaustRestriction:
                     Add(RepairAction.CheckExhaust, "Every cylinder fails to empty.", ["back pressure before the catalyst", "exhaust loosened, test repeated"]);
+                    break;
+                case Fault.GeneralWear when said.Suspects.Where(s => s.Fault == Fault.FuelWashed).Sum(s => s.Probability) > Washed && job.Seen.Overlaps([Observation.Flooded, Observation.NoStart, Observation.HardStart]):
+                    Add(RepairAction.RunClearRetest, "Worn all round, or walls washed by fuel: a run tells them apart.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
+                    break;
+                case Fault.GeneralWear when job.Cylinders.All(c => c.LnWet is null && c.Leak?.LnRatio is null):
+                    Add(RepairAction.MeasureMore, "All cylinders alike and low: wear is likely, and not proved.", ["oil or air on two cylinders", "the throttle plate seen open, another gauge, a charged battery", "crankcase pressure"]);
                     break;
                 case Fault.GeneralWear:
                     Add(RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.", ["crankcase pressure", "oil use over a known distance", "oil pressure hot"]);
@@ -143,6 +155,20 @@ internal static class RepairActions
                     break;
             }
         }
+        if (job.CoolantInIntake)
+        {
+            Add(RepairAction.CheckCooling, "Coolant stands in the intake.", [.. Coolers(job).Contains("heated intake") ? ["heated intake: passages and gasket of the manifold"] : Array.Empty<string>(), "the system under pressure cold: look where it comes in"]);
+        }
+        if (job.Gas == CombustionGasResult.Positive && !found.Exists(f => f.Action is RepairAction.HeadOff or RepairAction.CheckCooling))
+        {
+            Add(RepairAction.CheckCooling, "Combustion gas in the coolant: find where it comes in before anything is opened.", ["the cooling system under pressure, cold, and a camera in each cylinder", "the gas test once more, with no air of the room drawn in"]);
+        }
+        if (job.Seen.Contains(Observation.TimingJumped) && !found.Exists(f => f.Action == RepairAction.CheckTiming) && said.Cylinders.Any(c => c.Of(Fault.IntakeValve) + c.Of(Fault.ExhaustValve) > Leads))
+        {
+            Add(RepairAction.CheckTiming, "The timing jumped: before the engine is turned again.", ["marks and keys", "bent valves: leak-down of every cylinder"]);
+        }
+        // What is done next is said once: no reading again beside a leak-down that tells more.
+        bool Confirmed(int c) => said.Next is [{ Kind: StepKind.LeakDown }, ..] || job.Tests.DryTest?.Readings?.Any(r => r.Cylinder == c && r.IsRepeated()) == true || job.Cylinders[c - 1] is { Relative.Ln: < -0.1 };
         foreach (var c in said.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High))
         {
             var lead = c.Leading;
@@ -159,12 +185,24 @@ internal static class RepairActions
                 }
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
-                    var repeated = job.Tests.DryTest?.Readings?.Any(r => r.Cylinder == c.Cylinder && r.IsRepeated()) == true;
+                    var repeated = Confirmed(c.Cylinder);
                     Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;
             }
-            switch (lead.Fault)
+            if (said.IsTooLittleMeasured && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Fault is not Fault.TestError)
+            {
+                Add(RepairAction.MeasureMore, "Not enough yet to open anything: the others tell whether it is alone.", ["the missing cylinders, the same way", "leak-down, and where the air goes"], c.Cylinder);
+                continue;
+            }
+            // What may pass after a run is tried before anything is opened.
+            var washed = lead.Fault is Fault.Rings && (c.Of(Fault.FuelWashed) > Washed || (job.FuelOn && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null));
+            if (job.LeakDown?.Cylinders[c.Cylinder - 1].Disagrees == true)
+            {
+                Add(RepairAction.MeasureMore, "Its leak-down does not repeat: nothing is opened for it.", ["top dead centre proved on compression, then leak-down again"], c.Cylinder);
+                continue;
+            }
+            switch (washed ? Fault.FuelWashed : lead.Fault)
             {
                 case Fault.IntakeValve or Fault.ExhaustValve:
                     Add(job.ValvesAreFixed ? RepairAction.InspectTopEnd : RepairAction.AdjustValves, $"A valve does not seal: {FaultWords.Of(lead.Fault)}.",
@@ -182,11 +220,14 @@ internal static class RepairActions
                 case Fault.Rings:
                     Add(job.Seen.Contains(Observation.StoodLong) ? RepairAction.FreeRings : RepairAction.Overhaul, "Rings or bore.", ["camera on the bore", "bore gauge, end gap", "crankcase pressure"], c.Cylinder);
                     break;
+                case Fault.ShortStroke when lead.Probability <= SureOfStroke:
+                    Add(RepairAction.MeasureMore, "It pumps too little and loses nothing: stroke, lift, timing, or the test itself.", ["piston height at top dead centre against the neighbours, through the plug hole", "valve lift against the neighbours", "the same cylinder with another gauge"], c.Cylinder);
+                    break;
                 case Fault.Piston or Fault.ShortStroke:
                     Add(RepairAction.Overhaul, lead.Fault == Fault.Piston ? "A holed or broken piston." : "A stroke that is too short.", ["camera on the crown", "piston height at top dead centre against the neighbours"], c.Cylinder);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
+                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or walls washed by fuel: a run tells them apart." : "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);

@@ -87,12 +87,15 @@ public static class SeverityNodes
     // No node is wider in ln of dry pressure.
     private const double MostSpread = 0.12;
 
+    // Nor that of a cylinder with a burnt web to either side: what it gives to one comes back from the other.
+    private const double MostSpreadBetween = 0.35;
+
     // How likely the mildest and the severest are against one in the middle.
     private const double AtEnds = 0.25;
 
     private static readonly double[] Thirteen = Steps(13);
     private static readonly double[] ThirteenWeights = Tapered(Thirteen.Length);
-    private static readonly double[] Short = [-0.07, -0.12, -0.18, -0.25, -0.33, -0.45], Washed = [1.6, 2.4, 3.5, 5, 7.5], Deposits = [0.03, 0.055, 0.08, 0.12, 0.16];
+    private static readonly double[] Short = [-0.07, -0.12, -0.18, -0.25, -0.33, -0.45], Washed = [1.6, 2.4, 3.5, 5, 7.5, 11, 16, 23], Deposits = [0.03, 0.055, 0.08, 0.12, 0.16];
     private static readonly double[] SoundRings = [0, 0.05, 0.10, 0.15, 0.20];
     private static readonly double[] SoundWeights = [0.34, 0.28, 0.20, 0.12, 0.06];
 
@@ -176,7 +179,7 @@ public static class SeverityNodes
         var dry = DryOf(at.Loss * (front + behind));
         return new SeverityNode
         {
-            Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = Math.Min(MostSpread, Math.Max(0.015, 0.25 * -dry)), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
+            Fault = Fault.GasketAdjacent, Weight = 1, Dry = dry, DrySpread = Math.Min(front > 0 && behind > 0 ? MostSpreadBetween : MostSpread, Math.Max(0.015, 0.25 * -dry)), Wet = 0.7 * at.SoundGain, Front = front, Behind = behind, Idle = 0.33 * dry, Snap = 0.33 * dry, Relative = dry,
         };
     }
 

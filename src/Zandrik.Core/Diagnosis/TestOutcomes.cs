@@ -58,13 +58,41 @@ internal sealed class TestOutcomes
     /// <summary>The severities that are told apart: place in the table, answer of <see cref="Posterior"/>, weight inside the answer.</summary>
     public (int Node, int Answer, double Weight)[] Nodes { get; }
 
-    /// <summary>Bits that a test is expected to tell of the faults of one cylinder: entropy of fault and of outcome, less that of both together.</summary>
+    // What is done about each answer: nothing, the bottom end, a run, the top end, the gasket, deposits.
+    private static readonly int[] Repairs = [.. FaultOdds.Local.Select(f => f switch
+    {
+        Fault.Rings or Fault.Piston or Fault.ShortStroke => 1,
+        Fault.FuelWashed => 2,
+        Fault.IntakeValve or Fault.ExhaustValve or Fault.IntakeNotOpening or Fault.ExhaustNotOpening => 3,
+        Fault.GasketCoolant => 4,
+        Fault.Carbon => 5,
+        _ => 0,
+    }), 4, 4];
+
+    private const int KindsOfRepair = 6;
+
+    /// <summary>The probability of the repair that is likeliest needed; suspects of one repair together, nothing to repair among them.</summary>
+    /// <param name="answers">How likely each answer of <see cref="Posterior"/> is; sums to 1.</param>
+    /// <returns>0 to 1.</returns>
+    public static double SurestRepair(ReadOnlySpan<double> answers)
+    {
+        Span<double> of = stackalloc double[KindsOfRepair];
+        of.Clear();
+        for (var f = 0; f < answers.Length; f++)
+        {
+            of[Repairs[f]] += answers[f];
+        }
+        return TensorPrimitives.Max<double>(of);
+    }
+
+    /// <summary>Bits that a test is expected to tell of the faults of one cylinder: entropy of fault and of outcome, less that of both together; and its worth: how much likelier than now the repair that is chosen after it is the right one.</summary>
     /// <param name="test">The test.</param>
     /// <param name="size">Cylinder over half a litre.</param>
     /// <param name="restrictionMm2">Area of the leak-down tester's restriction.</param>
     /// <param name="likely">How well each of <see cref="Nodes"/> predicted what was read so far, with its weight.</param>
     /// <param name="answers">How likely each answer is.</param>
-    public double Bits(PossibleTest test, double size, double restrictionMm2, ReadOnlySpan<double> likely, ReadOnlySpan<double> answers)
+    /// <returns>Bits, 0 or more; worth, 0 to 1: 0 for a test that cannot change the repair.</returns>
+    public (double Bits, double Worth) Told(PossibleTest test, double size, double restrictionMm2, ReadOnlySpan<double> likely, ReadOnlySpan<double> answers)
     {
         var gives = known.Of((test, test == PossibleTest.LeakDown ? size : 0, test == PossibleTest.LeakDown ? restrictionMm2 : 0));
         var cells = gives[0].Length;
@@ -83,7 +111,18 @@ internal sealed class TestOutcomes
             var of = outcomes.Slice(f * cells, cells);
             TensorPrimitives.Divide(of, Math.Max(sums[f], 1e-300), of);
         }
-        return Information(answers, outcomes);
+        double chosen = 0;
+        Span<double> together = stackalloc double[KindsOfRepair];
+        for (var j = 0; j < cells; j++)
+        {
+            together.Clear();
+            for (var f = 0; f < answers.Length; f++)
+            {
+                together[Repairs[f]] += answers[f] * outcomes[f * cells + j];
+            }
+            chosen += TensorPrimitives.Max<double>(together);
+        }
+        return (Information(answers, outcomes), Math.Max(0, chosen - SurestRepair(answers)));
     }
 
     /// <summary>Mutual information of a cause and an outcome, bits.</summary>

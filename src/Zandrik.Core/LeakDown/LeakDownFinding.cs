@@ -19,6 +19,9 @@ public enum LeakDoubt
 
     /// <summary>Much is lost and was heard nowhere: the air must go somewhere, perhaps at the adapter.</summary>
     LossWithoutPlace,
+
+    /// <summary>Far more is lost past the piston than the dry reading allows: one of the two is wrong.</summary>
+    LossAgainstDry,
 }
 
 /// <summary>One cylinder of a leak-down.</summary>

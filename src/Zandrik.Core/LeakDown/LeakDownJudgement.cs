@@ -16,6 +16,9 @@ namespace Zandrik.Core.LeakDown;
 /// </summary>
 public sealed record LeakDownJudgement
 {
+    /// <summary>Points that two readings of one cylinder may lie apart: more is another piston position or another seal, not the needle. Rule of the trade.</summary>
+    public const double MostApart = 12;
+
     /// <summary>One plain sentence, the most pressing thing first.</summary>
     public required string Headline { get; init; }
 
@@ -81,8 +84,7 @@ internal sealed class LeakDownJudge
     // A cylinder that pumps as well as the others cannot lose this much standing still. Rules of the trade.
     private const double SoundDry = 0.95, NearlySoundDry = 0.93, TooMuchForSound = 75, TooMuchForNearlySound = 88, NearlyAll = 90, Nothing = 0.5;
 
-    /// <summary>Points that two readings of one cylinder may lie apart: more is another piston position or another seal, not the needle.</summary>
-    private const double MostApart = 12;
+    private const double MostApart = LeakDownJudgement.MostApart;
 
     /// <summary>Points less with oil in the cylinder that say some of the loss goes past the rings.</summary>
     private const double OilSeals = 8;
@@ -144,6 +146,7 @@ internal sealed class LeakDownJudge
     private LeakDownFinding Choose(IReadOnlyList<LeakDownReading> readings)
     {
         var figures = readings.Where(LeakDownEntry.HasFigure).Select(r => (Reading: r, Finding: Measure(r))).ToList();
+        figures = [.. figures.Select(f => (f.Reading, Confirmed(f.Finding, figures.Where(o => o.Reading != f.Reading && o.Reading.NotUsed is null).Select(o => o.Finding))))];
         if (figures.Count == 0)
         {
             return Measure(readings[^1]);
@@ -171,6 +174,11 @@ internal sealed class LeakDownJudge
         };
     }
 
+    // What was doubted for what it is, and read again alike, is confirmed: nobody is asked a third time. Off top dead centre is off twice as easily as once.
+    private LeakDownFinding Confirmed(LeakDownFinding f, IEnumerable<LeakDownFinding> others) =>
+        f is { Doubt: LeakDoubt.LossAgainstDry or LeakDoubt.LossWithoutPlace, ComparablePercent: { } percent } && others.Any(o => o.AfterOil == f.AfterOil && Math.Abs((o.ComparablePercent ?? -100) - percent) <= MostApart)
+            ? f with { Doubt = null, State = limits.Of(percent), Says = "" } : f;
+
     private static string WhyNot(LeakDownReading reading, LeakDownFinding finding, LeakDownFinding judged) =>
         reading.NotUsed ?? finding.Doubt switch
         {
@@ -179,6 +187,7 @@ internal sealed class LeakDownJudge
             LeakDoubt.CheckValveLeftIn => "nothing lost: check valve in the hose?",
             LeakDoubt.SupplyNotSet => "supply not set",
             LeakDoubt.LossWithoutPlace => "heard nowhere",
+            LeakDoubt.LossAgainstDry => "against its dry reading",
             _ => finding.AfterOil && !judged.AfterOil ? "with oil: the dry one is judged" : "a later reading stands",
         };
 
@@ -237,6 +246,11 @@ internal sealed class LeakDownJudge
         if (DryShare(f.Cylinder) is { } share && ((share >= SoundDry && percent >= TooMuchForSound) || (share >= NearlySoundDry && percent >= TooMuchForNearlySound)))
         {
             var atAValve = f.Air.At(ListeningPlace.Intake) is not null || f.Air.At(ListeningPlace.Exhaust) is not null;
+            // Plain at the oil filler it went by the piston, wherever that stood.
+            if (!atAValve && f.Air.At(ListeningPlace.OilFiller) is HeardStrength.Clear or HeardStrength.Strong)
+            {
+                return confirmed ? null : LeakDoubt.LossAgainstDry;
+            }
             return percent >= NearlyAll && atAValve ? LeakDoubt.WrongStroke : LeakDoubt.OffTopDeadCentre;
         }
         return f.Air.IsSilent && percent > limits.Watch && !confirmed ? LeakDoubt.LossWithoutPlace : null;
@@ -286,6 +300,7 @@ internal sealed class LeakDownJudge
     {
         LeakDoubt.WrongStroke => "Not used: nearly all goes through a valve, yet it pumps like the others. Wrong stroke: turn one full turn (360°) and read again.",
         LeakDoubt.OffTopDeadCentre => $"Not used: {Percent(f.Percent!.Value)} lost, yet it pumps like the others. Pushed off top dead centre: air off, set it exactly, read again.",
+        LeakDoubt.LossAgainstDry => $"Not used yet: {Percent(f.Percent!.Value)} lost past the piston, yet it pumps like the others. Tester zeroed, adapter tight? Read it again.",
         LeakDoubt.CheckValveLeftIn => "Not used yet: nothing lost at all. Undo the adapter a thread: if the needle does not move, a check valve is still in the hose.",
         LeakDoubt.LossWithoutPlace => "Not used yet: the air must go somewhere. Wet the adapter and hose with soapy water, and listen again at every place.",
         _ => "Not used: set the supply and read both gauges again.",
@@ -351,6 +366,7 @@ internal sealed class LeakDownJudge
         Note(found, f => f.Doubt == LeakDoubt.WrongStroke, ValidityCode.LeakDownWrongStroke, Severity.Invalid, "Nearly all lost through a valve of a cylinder that pumps well: wrong stroke. Turn one full turn and read again.");
         Note(found, f => f.Doubt == LeakDoubt.OffTopDeadCentre, ValidityCode.LeakDownOffTdc, Severity.Invalid, "More lost than a cylinder that pumps well can lose: pushed off top dead centre. Reset it and read again.");
         Note(found, f => f.Doubt == LeakDoubt.CheckValveLeftIn, ValidityCode.LeakDownCheckValveLeftIn, Severity.Caution, "Nothing lost: undo the adapter a thread. If the needle does not move, a check valve is still in the hose.");
+        Note(found, f => f.Doubt == LeakDoubt.LossAgainstDry, ValidityCode.ImplausibleReading, Severity.Invalid, "More lost past the piston than a cylinder that pumps like the others can lose: one of the two is wrong. Zero the tester, look at the adapter, read it again.");
         Note(found, f => f.Percent is < -1 or > 100, ValidityCode.ImplausibleReading, Severity.Invalid, "More held than supplied: set the supply, and read both gauges at the same moment.");
         Note(found, f => f.Counts && f.Percent >= NearlyAll && DryShare(f.Cylinder) is null && f.Air.At(ListeningPlace.Intake) is not null && f.Air.At(ListeningPlace.Exhaust) is not null,
             ValidityCode.LeakDownWrongStroke, Severity.Caution, "Nearly all lost, heard at intake and exhaust, and no dry reading to compare: make sure of the stroke, a full turn (360°) apart.");

@@ -9,6 +9,9 @@ public static class StepMinutes
     /// <summary>Fuel and ignition off, throttle open, battery, gauge: before any plug is out.</summary>
     public const int Prepare = 10;
 
+    /// <summary>Running an engine warm.</summary>
+    public const int WarmUp = 15;
+
     /// <summary>Pulling one plug and setting it down in order.</summary>
     public const int EachPlug = 2;
 
@@ -58,9 +61,9 @@ public static class StepMinutes
 
     /// <summary>Leak-down of so many cylinders.</summary>
     /// <param name="cylinders">How many.</param>
-    /// <param name="connected">True where air and tester are set up already.</param>
+    /// <param name="connected">True where air and tester are set up already, and the crank is held: the next one costs less.</param>
     /// <returns>Minutes.</returns>
-    public static int LeakDown(int cylinders, bool connected = false) => (connected ? 0 : 10) + 6 * cylinders;
+    public static int LeakDown(int cylinders, bool connected = false) => connected ? 4 * cylinders : 10 + 6 * cylinders;
 
     /// <summary>A leak-down figure that cannot be, taken once more.</summary>
     /// <param name="cylinders">How many.</param>

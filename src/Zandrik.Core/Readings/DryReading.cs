@@ -41,6 +41,9 @@ public sealed record DryReading
     /// <summary>True when the barometer changed the reading.</summary>
     public bool IsBarometerCorrected { get; private init; }
 
+    /// <summary>The first compression, Pa gauge, as read; absent when nobody noted it.</summary>
+    public double? FirstPa { get; private init; }
+
     /// <summary>Place in the order of testing.</summary>
     public int Order { get; }
 
@@ -109,6 +112,7 @@ public sealed record DryReading
                 IsGaugeCorrected = correction is not null && gaugePa != value.Pascals,
                 IsBeyondCheck = correction?.Covers(value.Pascals) == false && value.Value > 0,
                 IsBarometerCorrected = Barometer.Matters(conditions.BarometricKPa),
+                FirstPa = (reading.FirstPulse ?? (reading.PulseValues is [var first, ..] ? first : null)) * value.Unit.Pascals(),
                 Repeats = reading.RepeatsReadAs(unit),
                 Pulses = reading.Pulses ?? reading.PulseValues?.Count ?? test.Count,
                 Seconds = reading.Seconds,

@@ -79,6 +79,15 @@ public sealed class JudgingRules
     /// <summary>The same where only the fuel is known.</summary>
     internal static double HighestPossible(bool isDiesel) => (isDiesel ? 1150 : 420) * PressureUnit.Psi.Pascals();
 
+    /// <summary>A share of the nominal; a cylinder that reads no more is low, whatever the others read. Rule of the trade.</summary>
+    public const double LowOfNominal = 0.85;
+
+    /// <summary>Under this a level wants explaining where the maker gives no figure, Pa: 135 psi, or three quarters of what a ratio under 8.5 gives; 300 psi for a diesel. Rules of the trade.</summary>
+    public double WantsExplainingPa => (IsDiesel ? 300 : IsLowRatio ? 0.75 * 19.5 * CompressionRatio!.Value : 135) * PressureUnit.Psi.Pascals();
+
+    /// <summary>Under this a cylinder contributes little where the maker gives no figure, Pa: 100 psi, or 55 % of what a ratio under 8.5 gives; for a diesel no figure of its own. Rules of the trade.</summary>
+    public double TooLowPa => (IsDiesel ? 0 : IsLowRatio ? 0.55 * 19.5 * CompressionRatio!.Value : 100) * PressureUnit.Psi.Pascals();
+
     /// <summary>The maker's minimum, Pa; absent when unknown.</summary>
     public double? MinimumPa { get; }
 

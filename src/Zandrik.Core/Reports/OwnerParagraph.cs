@@ -45,6 +45,7 @@ public static class OwnerParagraph
         {
             Running(running, says);
         }
+        Fluids(record, says);
         foreach (var test in tests.Where(t => SupportingCheck.KindOf(t) is not null).GroupBy(SupportingCheck.KindOf).Select(g => g.Last()))
         {
             if (test is CombustionGasTest { Result: CombustionGasResult.Positive })
@@ -65,6 +66,41 @@ public static class OwnerParagraph
             says.Add("Nothing was taken apart for these tests: what exactly is worn or broken is certain only when the engine is open.");
         }
         return string.Join(" ", says);
+    }
+
+    private static void Fluids(TestRecord record, List<string> says)
+    {
+        var found = (record.Tests ?? []).OfType<FluidsCheck>().SelectMany(t => t.Findings ?? []).ToHashSet();
+        bool Noticed(Observation seen, FluidFinding? finding = null) => record.Observations?.Contains(seen) == true || (finding is { } f && found.Contains(f));
+        if (Noticed(Observation.MilkyOil, FluidFinding.MilkyOil) && !(found.Contains(FluidFinding.NoCoolantInOil) && !found.Contains(FluidFinding.MilkyOil)))
+        {
+            says.Add("There are signs of coolant in the oil.");
+        }
+        if (Noticed(Observation.OilInCoolant, FluidFinding.OilInCoolant) && !(found.Contains(FluidFinding.NoOilInCoolant) && !found.Contains(FluidFinding.OilInCoolant)))
+        {
+            says.Add("There is oil in the coolant.");
+        }
+        if (Noticed(Observation.CoolantBubbles, FluidFinding.CoolantBubbles))
+        {
+            says.Add("Bubbles rise in the coolant.");
+        }
+        var wet = (record.Tests ?? []).OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null && r.Signs?.Contains(PlugSign.CoolantWet) == true).Select(r => r.Cylinder).Distinct().Order().ToList();
+        if (wet.Count > 0)
+        {
+            says.Add($"Coolant was found in {Named(wet, lower: true)}.");
+        }
+        else if (Noticed(Observation.CoolantInCylinder, FluidFinding.CoolantInCylinder))
+        {
+            says.Add("Coolant was found in a cylinder.");
+        }
+        if (found.Contains(FluidFinding.CoolantInIntake) || (record.Tests ?? []).OfType<FluidsCheck>().LastOrDefault(t => t.CoolantInIntake is not null)?.CoolantInIntake == true)
+        {
+            says.Add("Coolant was found in the intake.");
+        }
+        if ((record.Tests ?? []).OfType<FluidsCheck>().Any(t => t.BlowBy is BlowBy.Much or BlowBy.Puffing) || found.Contains(FluidFinding.BlowByMuch))
+        {
+            says.Add("More gas than usual goes past the pistons.");
+        }
     }
 
     private static void Relative(RelativeCompressionTest test, double limitPercent, List<string> says)
@@ -105,7 +141,12 @@ public static class OwnerParagraph
             // Close to the others and yet under the limit: then the limit says it, and not the others.
             var lowestSound = judged.Cylinders.Where(c => c.State == CylinderState.Sound).Min(c => c.JudgedPa);
             var under = judged.Cylinders.Where(c => c.UnderMinimum && low.Contains(c.Cylinder) && !(c.JudgedPa < 0.9 * lowestSound)).Select(c => c.Cylinder).ToList();
-            var less = low.Except(under).ToList();
+            var dead = In(CylinderState.Dead);
+            var less = low.Except(under).Except(dead).ToList();
+            if (dead.Count > 0)
+            {
+                says.Add($"{Named(dead)} {(dead.Count == 1 ? "builds" : "build")} up next to nothing.");
+            }
             if (under.Count > 0)
             {
                 says.Add($"{Named(under)} {(under.Count == 1 ? "builds" : "build")} up less than the maker's minimum.");
@@ -114,7 +155,11 @@ public static class OwnerParagraph
             {
                 says.Add($"{Named(less)} {(less.Count == 1 ? "builds" : "build")} up clearly less than {(sound.Count > 0 ? "the others" : less.Count == 1 ? "it should" : "they should")}.");
             }
-            if (watch.Count > 0)
+            if (judged.IsLowAllOver && watch.Count > 0)
+            {
+                says.Add(watch.Count == cylinders ? "All of them build up less than they should." : $"{Named(watch)} {(watch.Count == 1 ? "builds" : "build")} up less than {(watch.Count == 1 ? "it" : "they")} should.");
+            }
+            else if (watch.Count > 0)
             {
                 says.Add($"{Named(watch)} {(watch.Count == 1 ? "is" : "are")} a little behind and should be watched.");
             }
@@ -181,6 +226,16 @@ public static class OwnerParagraph
     private static void Running(RunningJudgement judged, List<string> says)
     {
         List<int> With(Breathing b) => [.. judged.Cylinders.Where(f => f.Breathing == b).Select(f => f.Cylinder)];
+        var read = judged.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is not null || f.Snap is not null)).Select(f => f.Cylinder).ToList();
+        if (read.Count == 1 && judged.Cylinders.Count > 1)
+        {
+            says.Add($"With the engine running only {Named(read, lower: true)} has been measured, so there is nothing to compare it with yet.");
+            return;
+        }
+        if (read.Count > 1 && With(Breathing.CannotExhale).Count + With(Breathing.CannotInhale).Count == 0)
+        {
+            says.Add($"With the engine running, {Named(read, lower: true)} breathe alike.");
+        }
         if (With(Breathing.CannotExhale) is { Count: > 0 } exhale)
         {
             says.Add($"With the engine running, {Named(exhale, lower: true)} cannot let the burnt gas out properly.");

@@ -21,7 +21,10 @@ public static class OwnerVerdict
                 : !overruled && state == EngineState.Watch ? "No fault is certain; it should be measured again after some time." : "Nothing we measured points to a fault inside the engine.";
         }
         var says = new List<string>();
-        foreach (var group in bad.Where(a => overruled || a.Probability > FaultWords.Said).GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(a.Probability!.Value))))
+        var named = bad.Where(a => overruled || a.Probability > FaultWords.Said).ToList();
+        // One gasket is one sentence, as sure as of the cylinder it is least sure of.
+        double HowLikely(VerdictAnswer a) => a.Fault == Fault.GasketAdjacent ? named.Where(n => n.Fault == a.Fault).Min(n => n.Probability!.Value) : a.Probability!.Value;
+        foreach (var group in named.GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(HowLikely(a)))))
         {
             var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
             var gasket = group.Key.Fault == Fault.GasketAdjacent;

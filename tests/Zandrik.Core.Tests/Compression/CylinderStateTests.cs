@@ -105,7 +105,7 @@ public sealed class CylinderStateTests
         var judged = Judge(Inline(4, nominal: 170, minimum: 150), Dry(conditions, 145, 144, 146, 143));
         judged.Minimum!.Limits.ShouldBe(limits);
         judged.Minimum.Under.ShouldBe([1, 2, 3, 4]);
-        judged.States().ShouldAllBe(s => s == (limits == AbsoluteLimits.Apply ? Low : Sound));
+        judged.States().ShouldAllBe(s => s == (limits == AbsoluteLimits.Apply ? Low : Watch));
     }
 
     [Fact]

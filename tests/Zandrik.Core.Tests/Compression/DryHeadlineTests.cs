@@ -15,7 +15,7 @@ public sealed class DryHeadlineTests
     [InlineData(new[] { 205.0, 160, 203, 161 }, "Cylinders 2 and 4 read low: 160 and 161 psi where the better ones give 204 psi.")]
     [InlineData(new[] { 205.0, 203, 180, 208 }, "Look further at cylinder 3: 180 psi where the better ones give 207 psi.")]
     [InlineData(new[] { 140.0, 138, 141, 139 }, "All read low but alike, 138 to 141 psi, under the minimum of 150 psi: throttle, cranking speed, gauge or cam timing come before wear.")]
-    [InlineData(new[] { 172.0, 170, 174, 171 }, "Even and above the minimum, but 16 % under the nominal: all worn alike, or all read low alike.")]
+    [InlineData(new[] { 172.0, 170, 174, 171 }, "All read low but alike, 170 to 174 psi, 16 % under the nominal of 205 psi: throttle, cranking speed, gauge or cam timing come before wear.")]
     public void One_sentence_the_most_pressing_first(double[] psi, string sentence) =>
         Judge(Inline(4, nominal: 205, minimum: 150), Dry(psi)).Headline.ShouldBe(sentence);
 
@@ -44,7 +44,7 @@ public sealed class DryHeadlineTests
     [Fact]
     public void Without_a_minimum_a_low_level_wants_explaining()
     {
-        Judge(Inline(4), Dry(110, 111, 109, 110)).Headline.ShouldContain("under about 135 psi wants explaining");
+        Judge(Inline(4), Dry(110, 111, 109, 110)).Headline.ShouldContain("under the 135 psi that want explaining");
         Judge(Inline(4) with { CompressionRatio = 7.2 }, Dry(110, 111, 109, 110)).Headline
             .ShouldBe("Even. No maker's minimum to hold it against.", "an old low-ratio engine is sound at that");
     }

@@ -28,7 +28,7 @@ public sealed class FallWithOrderTests
         var fall = judged.Fall!.Value;
         fall.Fraction.ShouldBeInRange(0.15, 0.19);
         fall.Chance.ShouldBeLessThan(0.001);
-        judged.Cylinders.Select(c => c.DetrendedPa!.Value).ShouldAllBe(p => Math.Abs(p / judged.Cylinders[0].JudgedPa!.Value - 1) < 0.03);
+        judged.Cylinders.Select(c => c.ComparedPa!.Value).ShouldAllBe(p => Math.Abs(p / judged.Cylinders[0].JudgedPa!.Value - 1) < 0.03);
         judged.States().ShouldAllBe(s => s == CylinderState.Sound);
         judged.Minimum!.Limits.ShouldBe(AbsoluteLimits.Withheld);
         judged.School(SpreadSchool.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Marginal, "the spread is answered as it was read");

@@ -74,6 +74,18 @@ public sealed class AgreementTests
         Zandrik.Core.Verdicts.VerdictAnswer.Of(said).Single(a => a.Cylinder == 3).Probability!.Value.ShouldBeGreaterThan(0.95, "so is what the owner is told of it");
     }
 
+    // A blown gasket read dry only, as it comes in: what is said of a cylinder and what is said of them together is one story.
+    [Fact]
+    public void A_cylinder_of_a_row_says_no_less_than_the_row()
+    {
+        var said = Of("petrol 6; nominal 150; dry 148 80 43 43 53 117; with cold");
+        foreach (var c in said.Cylinders.Where(c => c.Leading.Fault == Fault.GasketAdjacent && c.Of(Fault.GasketAdjacent) > FaultWords.Said))
+        {
+            c.Says.ShouldNotContain("Not enough", Case.Sensitive, $"cylinder {c.Cylinder}: {c.Says}");
+        }
+        said.Cylinders.Count(c => c.Of(Fault.GasketAdjacent) > FaultWords.Said).ShouldBeGreaterThan(1);
+    }
+
     [Fact]
     public void Air_that_only_one_of_two_neighbours_hears_is_not_certain_and_a_loss_without_any_is_none()
     {

@@ -16,8 +16,8 @@ public sealed class InferenceTests
     {
         const double Loss = 0.185;
         var spread = Math.Sqrt(0.05 * 0.05 + 0.035 * 0.035);
-        double[] wear = [0.3, 0.6, 1.1, 2.0, 3.3], worn = [0.15, 0.22, 0.26, 0.22, 0.15];
-        double[] wash = [0.3, 0.8, 1.5], washed = [0.3, 0.4, 0.3];
+        double[] wear = [0.3, 0.6, 1.1, 2.0, 3.3, 5.0], worn = [0.14, 0.21, 0.25, 0.21, 0.14, 0.05];
+        double[] wash = [0.3, 0.8, 1.5, 3.0], washed = [0.25, 0.35, 0.25, 0.15];
         double[] cam = [-0.05, -0.12, -0.22, -0.38, 0.06], late = [0.25, 0.35, 0.25, 0.10, 0.05];
         double[] carbon = [0.06, 0.10, 0.15], coked = [0.4, 0.4, 0.2];
         return
@@ -29,6 +29,9 @@ public sealed class InferenceTests
             (0.010, expected - 0.01, spread),
             .. cam.Select((s, i) => (0.020 * late[i], expected + s, spread)),
             .. carbon.Select((s, i) => (0.012 * coked[i], expected + s, spread)),
+            // Nothing left at all: by a slip, or by the timing.
+            (0.06 * 0.1, expected - 1.6, 0.8),
+            (0.020 * 0.04, expected - 1.6, 0.8),
         ];
     }
 
@@ -46,7 +49,9 @@ public sealed class InferenceTests
         {
             var law = dry ? Laws(job.ExpectedLn).Sum(l => l.Weight / l.Spread * Math.Exp(-Math.Pow((level - l.Mean) / l.Spread, 2) / 2)) : Laws(job.ExpectedLn).Sum(l => l.Weight);
             double Like(int cylinder, int node) => dry ? curve.At(node, job.Cylinders[cylinder].LnDry!.Value - level) : 1;
-            double OfFault(int cylinder, int fault) => Enumerable.Range(0, table.Local).Where(k => table.Nodes[k].Fault == Local[fault]).Sum(k => table.Weight[k] * FaultOdds.Of(Local[fault], diesel: false) * Like(cylinder, k));
+            // Deposits under the nominal are seldom.
+            double Seldom(int cylinder, int fault) => dry && Local[fault] == Fault.Carbon && job.Cylinders[cylinder].LnDry <= job.ExpectedLn ? 0.15 : 1;
+            double OfFault(int cylinder, int fault) => Seldom(cylinder, fault) * Enumerable.Range(0, table.Local).Where(k => table.Nodes[k].Fault == Local[fault]).Sum(k => table.Weight[k] * FaultOdds.Of(Local[fault], diesel: false) * Like(cylinder, k));
             var local = Enumerable.Range(0, n).Select(c => Enumerable.Range(0, Local.Length).Select(f => OfFault(c, f)).ToArray()).ToArray();
             // A leak to the coolant may be in a cylinder; or coolant goes another way, and then none of them has one.
             foreach (var (share, coolant) in new[] { (1.0, true), (FaultOdds.CoolantNotLocated + FaultOdds.CoolantElsewhere, false) })

@@ -23,7 +23,7 @@ public sealed class NodeLikelihoodsTests
         read.Dry(3, 2).ShouldBe(NodeLikelihoods.Unread);
         read.Wet(0, (0, 0)).ShouldBe(NodeLikelihoods.Unread);
         read.LeakDown(0, 0, aged: false, heard: true).ShouldBe(NodeLikelihoods.Unread);
-        read.Running(0, (0, 0, null)).ShouldBe(NodeLikelihoods.Unread);
+        read.Running(0, new(0, 0)).ShouldBe(NodeLikelihoods.Unread);
         read.Relative(0).ShouldBe(NodeLikelihoods.Unread);
         read[NodeLikelihoods.Unread].ToArray().ShouldAllBe(x => x == 1);
     }

@@ -66,7 +66,7 @@ public sealed class GaugeCorrectionTests
     [Fact]
     public void A_gauge_that_reads_low_is_no_fault_of_the_engine_and_the_raw_figure_is_kept()
     {
-        var engine = Inline(4, nominal: 205, minimum: 150);
+        var engine = Inline(4, nominal: 170, minimum: 150);
         var test = Dry(145, 144, 146, 145);
         Judge(engine, test).States().ShouldAllBe(s => s == CylinderState.Low);
         var judged = Judge(engine, test with { Tester = Checked((100, 106), (200, 210)) });

@@ -80,6 +80,8 @@ public sealed class VerdictSnapshotTests
         string Of(params VerdictAnswer[] answers) => OwnerVerdict.Of([new VerdictAnswer(null, Fault.None, null, 0.9), .. answers], overruled: false);
         Of(new VerdictAnswer(1, Fault.Sound, null, 0.99)).ShouldBe("Nothing we measured points to a fault inside the engine.");
         Of(new VerdictAnswer(2, Fault.GasketAdjacent, 3, 0.99), new VerdictAnswer(3, Fault.GasketAdjacent, 2, 0.99)).ShouldBe("This almost certainly means: the head gasket is burnt through between cylinders 2 and 3.");
+        Of(new VerdictAnswer(3, Fault.GasketAdjacent, 4, 0.6), new VerdictAnswer(4, Fault.GasketAdjacent, 5, 0.9), new VerdictAnswer(5, Fault.GasketAdjacent, 4, 0.97))
+            .ShouldBe("This probably means: the head gasket is burnt through between cylinders 3, 4 and 5.", "one gasket, one sentence, as sure as of the least sure");
         Of(new VerdictAnswer(2, Fault.Rings, null, 0.6)).ShouldContain("This probably means");
         Of(new VerdictAnswer(2, Fault.Rings, null, 0.4)).ShouldBe("Why cylinder 2 reads as it does cannot be said yet: more has to be measured before anything is opened.");
         Of().ShouldBe("It is too early to say what that means.");
