@@ -196,7 +196,7 @@ public sealed class EngineDiagnosis
     private CylinderState StateOf(CylinderEvidence c, int index)
     {
         var dry = job.Dry?.Cylinders[c.Cylinder - 1] is { State: not CylinderState.Untested, InQuestion: false } read ? read : null;
-        double? relative = c.Relative is { } r ? 100 * Math.Exp(r.Ln) : null;
+        double? relative = c.Relative?.Percent;
         if (dry is null && relative is null && c.Leak?.LnRatio is null && c.LnIdle is null && c.LnSnap is null)
         {
             return CylinderState.Untested;

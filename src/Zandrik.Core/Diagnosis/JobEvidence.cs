@@ -283,7 +283,7 @@ public sealed class JobEvidence
         }
         foreach (var r in test.Readings!.Where(r => r.SupersededBy is null && r.RelativePercent is not null))
         {
-            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / 100)), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent);
+            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / 100)), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent, r.RelativePercent.Value);
         }
     }
 
@@ -344,7 +344,7 @@ public sealed class JobEvidence
 
     private double PumpsWell(CylinderEvidence c)
     {
-        double Of(double ln) => Math.Clamp((0.25 - (1 - Math.Exp(ln))) / 0.20, 0, 1);
+        double Of(double ln) => Math.Clamp((0.11 - (1 - Math.Exp(ln))) / 0.06, 0, 1);
         var dry = c.LnDry is { } d && ReferenceLn is { } reference ? Of(d - reference) : (double?)null;
         var relative = c.Relative is { } r ? Of(r.Ln) : (double?)null;
         return dry is null && relative is null ? LikelihoodTable.PumpsUnknown : Math.Max(dry ?? 0, relative ?? 0);

@@ -56,10 +56,13 @@ public static class LikelihoodTable
 
     private const double DryFloor = 0.01, DryFloorOfSound = 0.0015, DryRange = 3;
     private const double RelativeFloor = 0.02, RelativeRange = 3;
-    private const double LeakFloor = 0.01, LeakRange = 6;
+    private const double LeakFloor = 0.05, LeakFloorOfSound = 0.01, LeakRange = 6;
     private const double WetFloor = 0.01, WetRange = 3;
     /// <summary>How well a cylinder pumps that nobody measured, as far as a slip of its leak-down is thought of: a loss that no other reading contradicts is believed.</summary>
     internal const double PumpsUnknown = 0.2;
+
+    // Where rings leak, oil that brings back more than is expected speaks little against them: so much of the distance counts.
+    private const double OilMayDoMore = 0.25;
 
     private const double OilDropSpread = 0.3, OilDropFloor = 0.05, OilDropRange = 3;
 
@@ -72,10 +75,10 @@ public static class LikelihoodTable
     // Hearing: thresholds of faint, clear and strong in dB over 0.1 g/s of air, how sure an ear is, and how often it errs altogether.
     private static readonly double[] Thresholds = [0, 7, 15];
     private const double EarSpread = 5, Lapse = 0.004, Blunder = 0.07, BlunderAtPlugHole = 0.025, LapseAtPlugHole = 0.001, CrankcaseDb = -12, CrownDb = 0;
-    private static readonly double[] Blunders = [0.70, 0.16, 0.09, 0.05];
+    private static readonly double[] Blunders = [0.71, 0.17, 0.09, 0.03];
 
     // Off top dead centre or on the wrong stroke: what is heard then, at the valves and elsewhere.
-    private static readonly double[] SlipAtValves = [0.5, 0.1, 0.15, 0.25];
+    private static readonly double[] SlipAtValves = [0.5, 0.1, 0.28, 0.12];
     private static readonly double[] SlipElsewhere = [0.9, 0.04, 0.04, 0.02];
 
     // Air that is plain at the oil filler went by a piston, wherever it stood.
@@ -130,7 +133,7 @@ public static class LikelihoodTable
         {
             spread[k] = WetSpread(nodes.Nodes[k], gain[k], more.Spread, otherGauge, nearlyDead, diesel);
         }
-        return new(gain, spread, All(nodes, WetFloor), WetRange);
+        return new(gain, spread, All(nodes, WetFloor), WetRange, [.. nodes.Nodes.Select(n => n.Rings > 0 && !n.LeaksLikeSound ? OilMayDoMore : 1)]);
     }
 
     /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>
@@ -197,9 +200,9 @@ public static class LikelihoodTable
                 }
             }
             TensorPrimitives.Multiply(like, like, like);
-            Near(like[..from], leak.Spread);
-            Near(like[from..to], leak.SpreadOfSound);
-            Near(like[to..], leak.Spread);
+            Near(like[..from], leak.Spread, LeakFloor);
+            Near(like[from..to], leak.SpreadOfSound, LeakFloorOfSound);
+            Near(like[to..], leak.Spread, LeakFloor);
         }
         TensorPrimitives.Multiply(like, heard, like);
         if (oiled is not null && leak is { LnRatio: not null, LnRatioWithOil: { } withOil })
@@ -225,19 +228,19 @@ public static class LikelihoodTable
     }
 
     // From the squares of distances, ln.
-    private static void Near(Span<double> squares, double spread)
+    private static void Near(Span<double> squares, double spread, double floor)
     {
         TensorPrimitives.Multiply(squares, -1 / (2 * spread * spread), squares);
         FindingCurve.ExpOfFar(squares);
-        TensorPrimitives.Multiply(squares, (1 - LeakFloor) / (spread * Math.Sqrt(2 * Math.PI)), squares);
-        TensorPrimitives.Add(squares, LeakFloor / LeakRange, squares);
+        TensorPrimitives.Multiply(squares, (1 - floor) / (spread * Math.Sqrt(2 * Math.PI)), squares);
+        TensorPrimitives.Add(squares, floor / LeakRange, squares);
     }
 
-    // 2 % where half is lost and more, up to 30 % beyond 68 % of it where the same cylinder pumps well, spread over the range: what is low anyway needs no slip to lose its air, and off top dead centre
+    // 2 % where half is lost and more, up to 30 % beyond 70 % of it where the same cylinder pumps well, spread over the range: what is low anyway needs no slip to lose its air, and off top dead centre
     // much is lost. Each further reading that agrees makes it ten times less likely.
     private static double Slip(LeakEvidence leak)
     {
-        var like = (0.005 + 0.015 / (1 + Math.Exp(-(leak.LossPercent - 50) / 5)) + 0.28 * leak.PumpsWell / (1 + Math.Exp(-(leak.LossPercent - 68) / 4))) / LeakRange * Math.Pow(0.1, Math.Min(2, leak.Agreeing - 1));
+        var like = (0.005 + 0.015 / (1 + Math.Exp(-(leak.LossPercent - 50) / 5)) + 0.28 * leak.PumpsWell / (1 + Math.Exp(-(leak.LossPercent - 70) / 6))) / LeakRange * Math.Pow(0.1, Math.Min(2, leak.Agreeing - 1));
         for (var p = 0; p < LeakEvidence.Places; p++)
         {
             if (leak.Heard[p] is { } strength)
@@ -441,7 +444,7 @@ public sealed record LeakEvidence
     /// <summary>How far that may be off still, dB.</summary>
     public double EarSpreadDb { get; init; } = LikelihoodTable.EarUnknownDb;
 
-    /// <summary>How near the same cylinder comes to the reference in dry or relative compression: 1 within 5 %, 0 where it is 25 % below or more, a half where nobody measured it.</summary>
+    /// <summary>How near the same cylinder comes to the reference in dry or relative compression: 1 within 5 %, 0 where it is 11 % below or more, a fifth where nobody measured it.</summary>
     public double PumpsWell { get; init; } = 0.5;
 
     /// <summary>Loss, percent.</summary>

@@ -26,6 +26,9 @@ internal sealed class NextTests
 {
     private const int MostOffers = 3;
 
+    // A reading that does not hold is taken again so often.
+    private const int MostTries = 2;
+
     // What tells less than this, bits, or changes the repair more seldom, is not worth setting up.
     private const double LeastBits = 0.06, LeastWorth = 0.008;
 
@@ -151,13 +154,15 @@ internal sealed class NextTests
 
     private void LeakDownAgain()
     {
-        var invalid = NotUsed;
+        // Read again alike it is not asked for for ever: then somebody has to find out what is wrong with it.
+        bool Enough(int i) => job.LeakDown!.Cylinders[i].Taken.Count > MostTries;
+        var invalid = NotUsed.Where(i => !Enough(i)).ToList();
         // What it was doubted for is what is looked at, in the order in which it is likeliest.
         var doubts = invalid.Select(i => job.LeakDown!.Cylinders[i].Doubt).ToHashSet();
         var look = doubts.All(d => d == LeakDoubt.LossAgainstDry) ? "zero the tester, look at the adapter, take the valve core out of the hose" : "set top dead centre, stroke and hose right";
         Offer(StepKind.LeakDown, invalid, StepMinutes.LeakDownAgain(invalid.Count), PossibleTest.LeakDown, $"That reading cannot be: {look}, and read it again.", Order.AgainUnderAir);
         // Two figures that lie far apart are no figure yet: nothing else is worth as much as a third.
-        var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true).ToList();
+        var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true && !Enough(i)).ToList();
         Offer(StepKind.LeakDown, apart, StepMinutes.LeakDownAgain(apart.Count), PossibleTest.LeakDown, "Its readings lie far apart: prove top dead centre on compression and read it again before anything is opened.", Order.AgainUnderAir);
     }
 
@@ -169,7 +174,7 @@ internal sealed class NextTests
         var readings = job.Tests.DryTest?.Readings ?? [];
         bool Repeated(int index) => readings.Any(r => r.Cylinder == index + 1 && r.IsRepeated());
         IReadOnlyList<int> Noted(ValidityCode code) => [.. job.Dry?.Validity.FirstOrDefault(v => v.Code == code)?.Cylinders.Select(c => c - 1) ?? []];
-        var unsteady = Noted(ValidityCode.DoesNotRepeat);
+        var unsteady = Noted(ValidityCode.DoesNotRepeat).Where(i => readings.FirstOrDefault(r => r.Cylinder == i + 1 && r.Counts())?.Repeats?.Count < MostTries).ToList();
         // What two tests agree on, and what was read over oil, is not read again.
         bool Agreed(int i) => job.Cylinders[i] is { Relative.Ln: < -0.1 } || (job.Cylinders[i].Leak?.LnRatio is not null && !NotUsed.Contains(i) && posterior.Of(i, Fault.TestError) < 0.25);
         var shortly = Noted(ValidityCode.PulsesUnequal).Where(i => !Repeated(i) && !oiled.Contains(i)).ToList();
@@ -262,7 +267,7 @@ internal sealed class NextTests
         {
             return;
         }
-        var unread = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null).Take(2).ToList();
+        var unread = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).Take(2).ToList();
         if (unread.Count > 0 && job.Cylinders.Count(c => c.Leak?.LnRatio is not null) < 2)
         {
             Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Worn rings leak, wrong timing or a slip does not: two cylinders tell.");
@@ -303,6 +308,11 @@ internal sealed class NextTests
         }
         var unexplained = odd.Count == 0 && dryTest && job.Cylinders.All(c => c.LnDry is not null) && job.Seen.Overlaps(BadRunning);
         var which = (unexplained ? All : open).Where(MayRun).ToList();
+        // One figure has nothing to be held against: the soundest other one is run beside it.
+        if (which.Count == 1 && job.RanCylinders == 0 && All.Where(i => i != which[0] && said.Cylinders[i].State != CylinderState.Untested && MayRun(i)).OrderByDescending(i => posterior.Of(i, Fault.Sound)).Take(1).ToList() is [var beside])
+        {
+            which.Add(beside);
+        }
         Offer(StepKind.Running, which, StepMinutes.Running(which.Count, job.RanCylinders > 0), PossibleTest.Running, "Everything may seal and still not breathe: idle and snap tell.");
     }
 
@@ -319,7 +329,7 @@ internal sealed class NextTests
     private void Plugs()
     {
         // A glow plug says little of its cylinder.
-        var unread = job.Diesel || !dryTest ? [] : open.Where(i => job.Cylinders[i].Plug.Count == 0).ToList();
+        var unread = job.Diesel || !dryTest ? [] : open.Where(i => job.Cylinders[i].Plug.Count == 0 && job.Cylinders[i].Leak?.LnRatio is null).ToList();
         Offer(StepKind.Plugs, unread, StepMinutes.Plugs(unread.Count), PossibleTest.Plug, "The plugs are out: each says something of its cylinder.");
     }
 

@@ -197,6 +197,12 @@ internal static class RepairActions
             }
             // What may pass after a run is tried before anything is opened.
             var washed = lead.Fault is Fault.Rings && (c.Of(Fault.FuelWashed) > Washed || (job.FuelOn && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null));
+            // What is only to be watched is not opened for a likelihood, before air was in it.
+            if (c.State == CylinderState.Watch && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Probability <= SureOfStroke && lead.Fault is Fault.Rings or Fault.Piston)
+            {
+                Add(RepairAction.MeasureMore, "Not enough yet to open anything.", ["leak-down, and where the air goes"], c.Cylinder);
+                continue;
+            }
             if (job.LeakDown?.Cylinders[c.Cylinder - 1].Disagrees == true)
             {
                 Add(RepairAction.MeasureMore, "Its leak-down does not repeat: nothing is opened for it.", ["top dead centre proved on compression, then leak-down again"], c.Cylinder);

@@ -158,7 +158,7 @@ public static class SeverityNodes
         {
             nodes.Add(Still(at, Fault.Carbon, w, d, 0.01, d, d));
         }
-        foreach (var (d, w) in new[] { (-0.70, 0.12), (-0.45, 0.18), (-0.30, 0.22), (-0.17, 0.22), (-0.09, 0.18), (0.06, 0.08) })
+        foreach (var (d, w) in new[] { (-0.85, 0.05), (-0.70, 0.09), (-0.56, 0.12), (-0.43, 0.15), (-0.31, 0.18), (-0.20, 0.17), (-0.11, 0.16), (0.06, 0.08) })
         {
             // The slip is still there when oil goes in, or it is gone.
             foreach (var wet in new[] { at.SoundGain, at.SoundGain - d })

@@ -56,7 +56,16 @@ public static class OwnerParagraph
             {
                 says.Add("No combustion gas was found in the coolant.");
             }
+            else if (test is CombustionGasTest { Result: CombustionGasResult.Unclear })
+            {
+                says.Add("Whether there is combustion gas in the coolant was not clear.");
+            }
+            else if (test is ValveClearanceCheck clearances)
+            {
+                Clearances(clearances, says);
+            }
         }
+        Plugs([.. tests.OfType<PlugInspection>().SelectMany(t => t.Readings ?? []).Where(r => r.SupersededBy is null).GroupBy(r => r.Cylinder).Select(g => g.Last())], record.Engine.Fuel == Fuel.Diesel, says);
         if (says.Count == 0)
         {
             says.Add("No compression reading has been taken yet.");
@@ -66,6 +75,36 @@ public static class OwnerParagraph
             says.Add("Nothing was taken apart for these tests: what exactly is worn or broken is certain only when the engine is open.");
         }
         return string.Join(" ", says);
+    }
+
+    private static void Plugs(List<PlugReading> read, bool diesel, List<string> says)
+    {
+        if (read.Count == 0)
+        {
+            return;
+        }
+        List<string> told = [];
+        foreach (var (sign, word) in new[] { (PlugSign.OilWet, "wet with oil"), (PlugSign.FuelWet, "wet with fuel"), (PlugSign.WetUnknown, "wet, and with what is not known yet"), (PlugSign.CoolantCleaned, "washed clean, as by coolant"), (PlugSign.Broken, "broken") })
+        {
+            var of = read.Where(r => r.Signs?.Contains(sign) == true).Select(r => r.Cylinder).Order().ToList();
+            if (of.Count > 0)
+            {
+                told.Add($"of {Named(of, lower: true)} {word}");
+            }
+        }
+        says.Add($"The {(diesel ? "glow " : "spark ")}plugs of {Named([.. read.Select(r => r.Cylinder).Order()], lower: true)} were looked at{(told.Count > 0 ? $": {string.Join("; ", told)}" : "")}.");
+    }
+
+    private static void Clearances(ValveClearanceCheck check, List<string> says)
+    {
+        var read = (check.Readings ?? []).Where(r => r is { SupersededBy: null, Value: not null }).ToList();
+        var tight = read.Where(r => r.Value < r.Minimum).Select(r => r.Cylinder).Distinct().Order().ToList();
+        var wide = read.Where(r => r.Value > r.Maximum).Select(r => r.Cylinder).Distinct().Order().ToList();
+        if (read.Count > 0)
+        {
+            says.Add($"The valve clearances of {Named([.. read.Select(r => r.Cylinder).Distinct().Order()], lower: true)} were measured"
+                + (tight.Count > 0 ? $"; in {Named(tight, lower: true)} one is too small" : "") + (wide.Count > 0 ? $"; in {Named(wide, lower: true)} one is too large" : "") + ".");
+        }
     }
 
     private static void Fluids(TestRecord record, List<string> says)
@@ -193,9 +232,14 @@ public static class OwnerParagraph
             says.Add(f.Air.Places.Count > 0 ? $"{text}, heard most at {string.Join(" and ", f.Air.Places.Where(p => p.Strength == f.Air.Places[0].Strength).Select(p => Where(f, p)))}." : text + ".");
         }
         var good = judged.Cylinders.Where(f => f.State == LeakState.Good).Select(f => f.Cylinder).ToList();
-        if (found.Count == 0 && good.Count > 0)
+        if (good.Count > 0)
         {
-            says.Add($"Compressed air put into {(good.Count == 1 ? "cylinder" : "cylinders")} {CylinderList.Sentence(good)} is held as it should be.");
+            says.Add($"Compressed air put into {Named(good, lower: true)} is held as it should be.");
+        }
+        var doubted = judged.Cylinders.Where(f => f.State == LeakState.NotUsed).Select(f => f.Cylinder).ToList();
+        if (doubted.Count > 0)
+        {
+            says.Add($"Compressed air put into {Named(doubted, lower: true)} gave a figure that cannot be, so it has to be measured again before it says anything.");
         }
     }
 
@@ -217,6 +261,11 @@ public static class OwnerParagraph
         {
             says.Add($"A little oil in {Named(yes, lower: true)} brought pressure back, so worn piston rings or cylinder walls play a part there.");
         }
+        var rest = judged.Cylinders.Where(f => f.Wet is not null && !yes.Contains(f.Cylinder) && !no.Contains(f.Cylinder)).Select(f => f.Cylinder).ToList();
+        if (rest.Count > 0)
+        {
+            says.Add($"A little oil in {Named(rest, lower: true)} changed too little to say anything by itself.");
+        }
         if (no.Count > 0)
         {
             says.Add($"A little oil in {Named(no, lower: true)} changed nothing, so the piston rings are not the likely cause there.");
@@ -227,6 +276,15 @@ public static class OwnerParagraph
     {
         List<int> With(Breathing b) => [.. judged.Cylinders.Where(f => f.Breathing == b).Select(f => f.Cylinder)];
         var read = judged.Cylinders.Where(f => f.Breathing != Breathing.Trapped && (f.Idle is not null || f.Snap is not null)).Select(f => f.Cylinder).ToList();
+        var trapped = With(Breathing.Trapped);
+        if (trapped.Count > 0)
+        {
+            says.Add($"With the engine running, what was read of {Named(trapped, lower: true)} cannot be, so it has to be measured again.");
+        }
+        if (judged.Cylinders.Count == 1 && read.Count == 1)
+        {
+            says.Add("With the engine running its pressure was measured too.");
+        }
         if (read.Count == 1 && judged.Cylinders.Count > 1)
         {
             says.Add($"With the engine running only {Named(read, lower: true)} has been measured, so there is nothing to compare it with yet.");

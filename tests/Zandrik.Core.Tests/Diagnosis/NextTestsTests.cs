@@ -80,7 +80,9 @@ public sealed class NextTestsTests
         LeakDownReading Lost(double percent) => new() { Cylinder = 2, LeakPercent = percent, Heard = percent > 50 ? [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Strong }] : null };
         var said = EngineDiagnosis.Of(new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol }, Tests = [new LeakDownTest { Readings = [Lost(85), Lost(33), Lost(86)] }] }, ledger: false);
         said.State.ShouldBe(EngineState.Inconclusive);
-        var next = said.Next[0];
+        // Three readings that lie apart are enough: then another test has to say it.
+        said.Next.ShouldNotContain(n => n.Kind == StepKind.LeakDown && n.Cylinders.Contains(2));
+        var next = EngineDiagnosis.Of(new TestRecord { Engine = new EngineSheet { Cylinders = 4, Fuel = Fuel.Petrol }, Tests = [new LeakDownTest { Readings = [Lost(85), Lost(33)] }] }, ledger: false).Next[0];
         next.Kind.ShouldBe(StepKind.LeakDown);
         next.Cylinders.ShouldBe([2]);
         next.Why.ShouldContain("before anything is opened");

@@ -33,8 +33,8 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         }
         browser.UntilText("[data-card-headline]", "Cylinder 3: not enough yet to say why");
         browser.UntilText("[data-strip]", "Overall");
-        // The plugs lie there already; what tells most is one tap from the judgement.
-        browser.UntilText("[data-card-next]", "Next: Plugs on 3");
+        // The plugs lie there already; the leak-down is what decides, and it is one tap from the judgement.
+        browser.UntilText("[data-card-next]", "Next: Leak-down on 3");
         browser.Click("[data-strip] a");
         browser.Open($"{site.Address}/jobs/{job}/judgement");
         browser.Click("[data-next=leak-down] a.btn");
