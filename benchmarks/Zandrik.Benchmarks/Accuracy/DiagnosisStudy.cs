@@ -66,6 +66,7 @@ internal static class DiagnosisStudy
                 Worst(text, petrol, diesel);
             }
         }
+        LooseWorlds.Write(text, engines, seed);
         Console.Write(text);
         if (page is not null)
         {

@@ -1,5 +1,7 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Physics;
+using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
@@ -16,7 +18,10 @@ namespace Zandrik.Benchmarks.Accuracy;
 /// <param name="OilEffect">Standard deviation of the effect of oil, fraction of the pressure.</param>
 /// <param name="Nominal">Standard deviation of the maker's figure about the true level, fraction.</param>
 /// <param name="Severities">Where between mild and severe most faults are.</param>
-internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false, double ReadingNoise = 0.022, double LeakNoise = 2, double TesterArea = 0, double EarDb = 4, double Blunder = 0.03, double OilEffect = 0, double Nominal = 0.03, SeveritySpread Severities = SeveritySpread.Middle)
+/// <param name="Level">Standard deviation of ln of the level of an engine about what it is built for: valves that close early or late.</param>
+/// <param name="Unrecorded">Share of the conditions of a test that nobody noted.</param>
+/// <param name="Faulty">Share of engines with a fault.</param>
+internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false, double ReadingNoise = 0.022, double LeakNoise = 2, double TesterArea = 0, double EarDb = 4, double Blunder = 0.03, double OilEffect = 0, double Nominal = 0.03, SeveritySpread Severities = SeveritySpread.Middle, double Level = 0, double Unrecorded = 0, double Faulty = 0.72)
 {
     /// <summary>The judge's own.</summary>
     public static SampledWorld Own { get; } = new();
@@ -33,8 +38,40 @@ internal sealed record SampledWorld(bool Equal = false, bool EachByOdds = false,
     /// <summary>Most faults are mild: engines are brought in early.</summary>
     public static SampledWorld MostlyMild { get; } = new(Severities: SeveritySpread.Mild);
 
+    /// <summary>Engines with nothing wrong.</summary>
+    public static SampledWorld NothingWrong { get; } = new(Faulty: 0);
+
+    /// <summary>Worlds that are off in one thing each, and one that is off in all.</summary>
+    public static IReadOnlyList<(string Name, SampledWorld World)> Loose { get; } =
+    [
+        ("testers' restrictions off by 40 %", new(TesterArea: 0.4)), ("readings 4 %", new(ReadingNoise: 0.04)), ("ear 6 dB, 8 % blunders", new(EarDb: 6, Blunder: 0.08)), ("half the conditions not noted", new(Unrecorded: 0.5)),
+        ("figures off by 6 %", new(Nominal: 0.06)), ("valves close 8° early or late", new(Level: 0.045)), ("all of these", new(ReadingNoise: 0.04, TesterArea: 0.4, EarDb: 6, Blunder: 0.08, Nominal: 0.06, Level: 0.045, Unrecorded: 0.5)),
+    ];
+
     /// <summary>Worse ears, worse testers, worse figures.</summary>
     public static SampledWorld Rough { get; } = new(ReadingNoise: 0.032, LeakNoise: 4, TesterArea: 0.3, EarDb: 7, Blunder: 0.08, OilEffect: 0.03, Nominal: 0.06);
+}
+
+/// <summary>Something wrong in how a dry test was done.</summary>
+internal enum TestSlip
+{
+    /// <summary>The throttle plate shut.</summary>
+    ThrottleShut,
+
+    /// <summary>The engine cold.</summary>
+    Cold,
+
+    /// <summary>Two compressions each.</summary>
+    FewCompressions,
+
+    /// <summary>The check valve in the head of the gauge.</summary>
+    ValveInHead,
+
+    /// <summary>The needle off zero.</summary>
+    NeedleOff,
+
+    /// <summary>A battery that tires.</summary>
+    TiringBattery,
 }
 
 /// <summary>Where between mild and severe most faults are, on a logarithm.</summary>
@@ -70,7 +107,8 @@ internal sealed class SampledEngine
     private readonly SampledWorld world;
     private readonly Model model;
     private readonly Cylinder[] cylinders;
-    private readonly double gaugeGain, oilGain, restriction;
+    private readonly double gaugeGain, oilGain, restriction, level;
+    private double severity;
 
     private sealed record Model(string Name, int Cylinders, Fuel Fuel, CylinderArrangement Layout, int[][] Banks, double Level, double Loss, double OilGain, double BoreMm, double StrokeMm, double RingMm2, double ValveMm2, double OrificeMm, double Share);
 
@@ -90,6 +128,7 @@ internal sealed class SampledEngine
         public Fault Fault = Fault.Sound;
         public double Rings, Intake, Exhaust, Coolant, Crown, Front, Behind, Volume = 1, Lift = 1, Slip = 1, RunIdle = 1, RunSnap = 1;
         public bool SlipStays;
+        public double Severity;
     }
 
     private SampledEngine(int seed, SampledWorld world)
@@ -101,6 +140,7 @@ internal sealed class SampledEngine
         var scale = model.BoreMm * model.BoreMm * model.StrokeMm * Math.PI / 4000 / 500;
         Size = scale;
         gaugeGain = Math.Exp(0.015 * Gauss());
+        level = model.Level * (world.Level > 0 ? Math.Exp(world.Level * Gauss()) : 1);
         oilGain = model.OilGain * (1 + 0.2 * Gauss());
         restriction = LeakFlow.RestrictionAreaMm2(model.OrificeMm) * Math.Exp(world.TesterArea * Gauss());
         // An engine is as old as it is, most are not worn; its cylinders differ a little.
@@ -122,7 +162,7 @@ internal sealed class SampledEngine
                 }
             }
         }
-        else if (draw.NextDouble() < 0.72)
+        else if (draw.NextDouble() < world.Faulty)
         {
             Spoil(draw.Next(cylinders.Length), Pick(Faults));
             if (draw.NextDouble() < 0.12)
@@ -153,6 +193,9 @@ internal sealed class SampledEngine
 
     public IReadOnlyList<int[]> Banks => model.Banks;
 
+    /// <summary>How severe that is: 0 mild, 0.5 moderate, 1 severe.</summary>
+    public double SeverityOf(int cylinder) => cylinders[cylinder - 1].Severity;
+
     /// <summary>What is wrong with a cylinder, from 1.</summary>
     public Fault Truth(int cylinder) => cylinders[cylinder - 1].Fault;
 
@@ -162,7 +205,7 @@ internal sealed class SampledEngine
     private double Severity()
     {
         var (u, v) = (draw.NextDouble(), draw.NextDouble());
-        return -0.05 + 1.1 * world.Severities switch { SeveritySpread.Even => u, SeveritySpread.Mild => Math.Min(u, v), _ => (u + v) / 2 };
+        return severity = -0.05 + 1.1 * world.Severities switch { SeveritySpread.Even => u, SeveritySpread.Mild => Math.Min(u, v), _ => (u + v) / 2 };
     }
 
     private double Between(double mild, double severe) => mild * Math.Pow(severe / mild, Severity());
@@ -253,10 +296,11 @@ internal sealed class SampledEngine
                 }
                 var area = Size * Between(0.8, 8);
                 var (first, second) = (cylinders[bank[Math.Min(place, other)] - 1], cylinders[bank[Math.Max(place, other)] - 1]);
+                (first.Severity, second.Severity) = (severity, severity);
                 (first.Behind, second.Front, first.Fault, second.Fault) = (first.Behind + area, second.Front + area, Fault.GasketAdjacent, Fault.GasketAdjacent);
                 return;
         }
-        c.Fault = fault;
+        (c.Fault, c.Severity) = (fault, severity);
     }
 
     // ln of pressure against a cylinder with no leak beyond the sound one's.
@@ -270,7 +314,7 @@ internal sealed class SampledEngine
     {
         var more = ringShare * c.Rings - model.RingMm2 + c.Intake + c.Exhaust - 2 * model.ValveMm2 + c.Coolant + c.Crown + c.Front + c.Behind;
         // Tighter than the usual sound one is a little more pressure.
-        return model.Level * c.Volume * c.Lift * Math.Exp(more < 0 ? -model.Loss * more : LnPressure(more));
+        return level * c.Volume * c.Lift * Math.Exp(more < 0 ? -model.Loss * more : LnPressure(more));
     }
 
     private double Read(double psi) => Math.Max(0, 5 * Math.Round(psi * gaugeGain * Math.Exp(world.ReadingNoise * Gauss()) / 5));
@@ -285,7 +329,7 @@ internal sealed class SampledEngine
         var all = Enumerable.Range(0, dry.Length).ToList();
         var tests = new List<TestEntry>
         {
-            new DryCompressionTest { Unit = PressureUnit.Psi, Conditions = Proper, Readings = [.. dry.Select((v, i) => new CompressionReading { Cylinder = i + 1, Value = v, Order = i + 1, UnitConfirmed = true })] },
+            new DryCompressionTest { Unit = PressureUnit.Psi, Conditions = Noted(), Readings = [.. dry.Select((v, i) => new CompressionReading { Cylinder = i + 1, Value = v, Order = i + 1, UnitConfirmed = true })] },
         };
         if (stage is 'c' or 'd')
         {
@@ -308,6 +352,109 @@ internal sealed class SampledEngine
             },
             Tests = tests,
         };
+    }
+
+    /// <summary>The engine with nothing on record yet but its complaint.</summary>
+    public TestRecord Empty() => Record('a') with { Tests = [], Observations = [.. Complaints()] };
+
+    // Why it was brought: four in five of those with something wrong show it.
+    private IEnumerable<Observation> Complaints()
+    {
+        foreach (var fault in cylinders.Select(c => c.Fault).Distinct().Where(f => f is not (Fault.Sound or Fault.TestError)))
+        {
+            if (draw.NextDouble() < 0.8)
+            {
+                yield return fault switch { Fault.Rings or Fault.Piston => Observation.OilUse, Fault.GasketCoolant => Observation.CoolantLoss, Fault.FuelWashed => Observation.HardStart, Fault.Carbon => Observation.Pinging, _ => Observation.Misfire };
+            }
+        }
+    }
+
+    /// <summary>Minutes of everything that could be measured.</summary>
+    public double MinutesOfAll => StepMinutes.DryPlugsIn(Cylinders) + StepMinutes.LeakDown(Cylinders) + StepMinutes.Wet(Cylinders) + (Diesel ? 0 : StepMinutes.Running(Cylinders));
+
+    /// <summary>The record with a test done that was offered: read as everything else here is.</summary>
+    public TestRecord Do(TestRecord record, NextTest test)
+    {
+        var of = test.Cylinders.Select(c => c - 1).ToList();
+        T? Last<T>() where T : TestEntry => record.Tests!.OfType<T>().LastOrDefault();
+        TestRecord With(TestEntry? before, TestEntry after) => record with { Tests = [.. record.Tests!.Where(t => t != before), after] };
+        switch (test.Kind)
+        {
+            case StepKind.Dry:
+                var read = Last<DryCompressionTest>()?.Readings!.ToDictionary(r => r.Cylinder) ?? [];
+                foreach (var i in of)
+                {
+                    // A slip at one cylinder is gone as often as not when it is read again.
+                    var again = read.ContainsKey(i + 1) && !cylinders[i].SlipStays;
+                    var psi = Read(Dry(cylinders[i]) * (again ? 1 : cylinders[i].Slip));
+                    read[i + 1] = read.TryGetValue(i + 1, out var once) ? once with { Repeats = [.. once.Repeats ?? [], (RepeatReading)psi] } : new CompressionReading { Cylinder = i + 1, Value = psi, UnitConfirmed = true };
+                }
+                return With(Last<DryCompressionTest>(), new DryCompressionTest { Unit = PressureUnit.Psi, Conditions = Noted(), Readings = [.. read.Values.OrderBy(r => r.Cylinder)] });
+            case StepKind.LeakDown:
+                return With(Last<LeakDownTest>(), new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Tester = new Tester { RestrictionMm = model.OrificeMm }, Readings = [.. Last<LeakDownTest>()?.Readings ?? [], .. of.Select(Leak)] });
+            case StepKind.Wet:
+                return With(Last<WetCompressionTest>(), new WetCompressionTest { Unit = PressureUnit.Psi, OilMl = 10, Readings = [.. (Last<WetCompressionTest>()?.Readings ?? []).Where(r => !of.Contains(r.Cylinder - 1)), .. of.Select(Wet)] });
+            case StepKind.Running:
+                return With(Last<RunningCompressionTest>(), new RunningCompressionTest { Unit = PressureUnit.Psi, Readings = [.. (Last<RunningCompressionTest>()?.Readings ?? []).Where(r => !of.Contains(r.Cylinder - 1)), .. of.Select(Running)] });
+            case StepKind.Relative:
+                var shares = cylinders.Select(c => Dry(c) * Math.Exp(0.03 * Gauss())).ToArray();
+                return With(null, new RelativeCompressionTest { Readings = [.. shares.Select((s, i) => new RelativeReading { Cylinder = i + 1, RelativePercent = Math.Round(100 * s / shares.Max()), StandardErrorPercent = 3 })] });
+            case StepKind.CombustionGas:
+                return With(null, new CombustionGasTest { Result = draw.NextDouble() < (cylinders.Any(c => c.Coolant > 0) ? 0.85 : 0.04) ? CombustionGasResult.Positive : CombustionGasResult.Negative });
+            case StepKind.Plugs:
+                return With(null, new PlugInspection { Readings = [.. of.Select(i => new PlugReading { Cylinder = i + 1, Signs = [Sign(cylinders[i].Fault)] })] });
+            case StepKind.ValveClearance:
+                return With(null, new ValveClearanceCheck { Readings = [.. of.SelectMany(i => new[] { ValveSide.Intake, ValveSide.Exhaust }.Select(v => new ValveClearanceReading { Cylinder = i + 1, Valve = v, Minimum = 0.2, Maximum = 0.3, Value = Clearance(cylinders[i].Fault, v) }))] });
+            default:
+                throw new InvalidOperationException($"Nobody here knows how to do {test.Kind}.");
+        }
+    }
+
+    private PlugSign Sign(Fault fault)
+    {
+        var (sign, share) = fault switch { Fault.Rings or Fault.Piston => (PlugSign.OilWet, 0.55), Fault.FuelWashed => (PlugSign.FuelWet, 0.75), Fault.GasketCoolant => (PlugSign.CoolantCleaned, 0.5), _ => (PlugSign.OilWet, 0.08) };
+        return draw.NextDouble() < share ? sign : PlugSign.Normal;
+    }
+
+    // A seat that leaks is tight as often as not; a worn lobe shows as play.
+    private double Clearance(Fault fault, ValveSide side) => (fault, side) switch
+    {
+        (Fault.IntakeValve, ValveSide.Intake) or (Fault.ExhaustValve, ValveSide.Exhaust) when draw.NextDouble() < 0.4 => 0.1,
+        (Fault.IntakeNotOpening, ValveSide.Intake) or (Fault.ExhaustNotOpening, ValveSide.Exhaust) when draw.NextDouble() < 0.5 => 0.5,
+        _ => 0.25,
+    };
+
+    // What somebody noted of how it was tested.
+    private TestConditions Noted()
+    {
+        bool Forgotten() => draw.NextDouble() < world.Unrecorded;
+        return world.Unrecorded == 0 ? Proper : new()
+        {
+            EngineTemperature = Forgotten() ? null : Proper.EngineTemperature, Throttle = Forgotten() ? null : Proper.Throttle, Plugs = Forgotten() ? null : Proper.Plugs, Fuel = Forgotten() ? null : Proper.Fuel,
+            Ignition = Forgotten() ? null : Proper.Ignition, Battery = Forgotten() ? null : Proper.Battery, NeedleAtZero = Forgotten() ? null : Proper.NeedleAtZero,
+        };
+    }
+
+    /// <summary>The dry test of this engine with something wrong in how it was done, noted or not.</summary>
+    /// <param name="slip">What.</param>
+    /// <param name="noted">Whether anybody noted it.</param>
+    public TestRecord With(TestSlip slip, bool noted)
+    {
+        var record = Record('a');
+        var test = record.Tests!.OfType<DryCompressionTest>().Single();
+        var all = slip switch { TestSlip.ThrottleShut => -0.09 + 0.03 * Gauss(), TestSlip.Cold => -0.075 + 0.03 * Gauss(), TestSlip.FewCompressions => -0.10 + 0.03 * Gauss(), TestSlip.ValveInHead => -0.18 + 0.04 * Gauss(), TestSlip.NeedleOff => 0.05 * Gauss(), _ => 0 };
+        var fall = slip == TestSlip.TiringBattery ? 0.02 + 0.02 * draw.NextDouble() : 0;
+        var readings = test.Readings!.Select((r, i) => r with { Value = 5 * Math.Round(r.Value!.Value * Math.Exp(all - fall * i) / 5), Pulses = slip == TestSlip.FewCompressions && noted ? 2 : null }).ToList();
+        var how = !noted ? test.Conditions! : slip switch
+        {
+            TestSlip.ThrottleShut => test.Conditions! with { Throttle = Diesel ? null : ThrottlePlate.Closed },
+            TestSlip.Cold => test.Conditions! with { EngineTemperature = EngineTemperature.Cold },
+            TestSlip.ValveInHead => test.Conditions! with { CheckValve = CheckValvePlace.GaugeHead },
+            TestSlip.NeedleOff => test.Conditions! with { NeedleAtZero = false },
+            TestSlip.TiringBattery => test.Conditions! with { Battery = BatteryState.Weak },
+            _ => test.Conditions!,
+        };
+        return record with { Tests = [test with { Conditions = how with { Battery = slip == TestSlip.TiringBattery && !noted ? null : how.Battery }, Readings = readings }] };
     }
 
     private static readonly TestConditions Proper = new() { EngineTemperature = EngineTemperature.Warm, Throttle = ThrottlePlate.Open, Plugs = PlugsRemoved.AllOut, Fuel = Supply.Off, Ignition = Supply.Off, Battery = BatteryState.Charger, NeedleAtZero = true };
@@ -355,7 +502,7 @@ internal sealed class SampledEngine
     private RunningReading Running(int i)
     {
         var c = cylinders[i];
-        var dry = Dry(c) / model.Level / c.Volume / c.Lift;
+        var dry = Dry(c) / level / c.Volume / c.Lift;
         var (x, idle, snap) = c.Fault switch
         {
             Fault.IntakeValve => (IntakeDry, IntakeIdle, IntakeSnap),
@@ -368,7 +515,7 @@ internal sealed class SampledEngine
         return new RunningReading
         {
             Cylinder = i + 1, Purged = true,
-            Idle = Read(0.53 * model.Level * Along(x, idle, dry) * volume * c.RunIdle), Snap = Read(0.87 * model.Level * Along(x, snap, dry) * volume * c.RunSnap),
+            Idle = Read(0.53 * level * Along(x, idle, dry) * volume * c.RunIdle), Snap = Read(0.87 * level * Along(x, snap, dry) * volume * c.RunSnap),
         };
     }
 }

@@ -122,7 +122,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
             case "dry" when c.LnDry is { } ln:
                 return Against($"ln of dry{(c.DryReadings > 1 ? $", the mean of {c.DryReadings} readings," : "")} over the level of a sound cylinder", ln - level, curves.Dry(c.DrySpread), $"ln({Text(Math.Exp(ln), "0.0")} / {Text(Math.Exp(level), "0.0")} psi) = {Text(ln - level, "0.000")}");
             case "relative" when c.Relative is { } r:
-                return Against("ln of relative percent over 100", r.Ln, curves.Relative(r.ErrorPercent), r.Percent < 100 * Math.Exp(r.Ln) - 1e-9 ? $"{Text(r.Percent, "0.0")} % counts as {Text(100 * Math.Exp(r.Ln), "0.0")} %, below which nothing more is told: ln {Text(r.Ln, "0.000")}" : $"ln({Text(r.Percent, "0.0")} / 100) = {Text(r.Ln, "0.000")}");
+                return Against("ln of relative percent over that of the better half", r.Ln, curves.Relative(r.ErrorPercent), r.Ln <= SeverityNodes.LowestDry ? $"{Text(r.Percent, "0.0")} %: below {Text(100 * Math.Exp(r.Ln), "0.0")} % nothing more is told, ln {Text(r.Ln, "0.000")}" : $"ln({Text(r.Percent, "0.0")} / {Text(r.Percent / Math.Exp(r.Ln), "0.0")}) = {Text(r.Ln, "0.000")}");
             case "wet-excess-gain" when c.LnWet is { } wet:
                 return Against("ln of wet over dry; of a sound cylinder " + Text(job.Nodes.SoundGain, "0.000"), wet, curves.Wet((0, 0), c.NearlyDead), $"ln({Text(Math.Exp(wet), "0.000")}) = {Text(wet, "0.000")}");
             case "running":

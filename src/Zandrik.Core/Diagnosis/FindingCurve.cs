@@ -13,17 +13,14 @@ internal sealed class FindingCurve
     private readonly double[] sharpness;
     private readonly double[] height;
     private readonly double[] floor;
-    private readonly double[]? above;
-
     /// <summary>A curve.</summary>
     /// <param name="predicted">What each node predicts.</param>
     /// <param name="spread">Standard deviation about it, by node; becomes the curve's own.</param>
     /// <param name="lowest">The floor f, by node; becomes the curve's own.</param>
     /// <param name="range">What the floor is spread over.</param>
-    /// <param name="above">By node, how much of a distance counts where the reading is above what is predicted; absent for all of it everywhere.</param>
-    public FindingCurve(double[] predicted, double[] spread, double[] lowest, double range, double[]? above = null)
+    public FindingCurve(double[] predicted, double[] spread, double[] lowest, double range)
     {
-        (this.predicted, height, floor, this.above) = (predicted, new double[predicted.Length], lowest, above);
+        (this.predicted, height, floor) = (predicted, new double[predicted.Length], lowest);
         // (1 − f)/(s·√2π), f/range, −1/(2s²).
         TensorPrimitives.Subtract(1, lowest, height);
         TensorPrimitives.Divide(height, spread, height);
@@ -47,7 +44,6 @@ internal sealed class FindingCurve
     public double At(int node, double reading)
     {
         var off = reading - predicted[node];
-        off *= off > 0 && above is not null ? above[node] : 1;
         return height[node] * Math.Exp(sharpness[node] * off * off) + floor[node];
     }
 
@@ -56,13 +52,6 @@ internal sealed class FindingCurve
     {
         Span<double> like = stackalloc double[predicted.Length];
         TensorPrimitives.Subtract(predicted, reading, like);
-        if (above is not null)
-        {
-            Span<double> under = stackalloc double[like.Length];
-            TensorPrimitives.Min(like, 0, under);
-            TensorPrimitives.Max(like, 0, like);
-            TensorPrimitives.MultiplyAdd(under, above, like, like);
-        }
         TensorPrimitives.Multiply(like, like, like);
         TensorPrimitives.Multiply(like, sharpness, like);
         ExpOfFar(like);

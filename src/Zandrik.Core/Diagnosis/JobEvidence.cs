@@ -281,9 +281,12 @@ public sealed class JobEvidence
         {
             return;
         }
-        foreach (var r in test.Readings!.Where(r => r.SupersededBy is null && r.RelativePercent is not null))
+        // Percent of the best hump: the best of several is a little better than a sound one by luck alone, so the better half is what is sound.
+        var read = test.Readings!.Where(r => r.SupersededBy is null && r.RelativePercent is not null).ToList();
+        var sound = read.Count < 3 ? 100 : SoundReference.Of([.. read.Select(r => r.RelativePercent!.Value).OrderDescending()], null).Pa ?? 100;
+        foreach (var r in read)
         {
-            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / 100)), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent, r.RelativePercent.Value);
+            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / Math.Max(sound, 1))), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent, r.RelativePercent.Value);
         }
     }
 

@@ -61,9 +61,6 @@ public static class LikelihoodTable
     /// <summary>How well a cylinder pumps that nobody measured, as far as a slip of its leak-down is thought of: a loss that no other reading contradicts is believed.</summary>
     internal const double PumpsUnknown = 0.2;
 
-    // Where rings leak, oil that brings back more than is expected speaks little against them: so much of the distance counts.
-    private const double OilMayDoMore = 0.25;
-
     private const double OilDropSpread = 0.3, OilDropFloor = 0.05, OilDropRange = 3;
 
     private const double RunningFloor = 0.003, RunningRange = 3;
@@ -89,7 +86,7 @@ public static class LikelihoodTable
     [
         new("dry", "ln(dry/sound level) against the node", "√(0.031² + node²); 0.027 with repeats that agree; wider for weak battery, few compressions, two gauges, readings that do not repeat", DryFloor, DryRange,
             "for a sound cylinder the floor is 0.0015: one far below the rest is not sound, and that doubt belongs to test-error", TableOrigin.Physics),
-        new("relative", "ln(percent/100)", "the larger of 0.035 and 1.3 standard errors", RelativeFloor, RelativeRange, "a second, independent look at the pressure: refutes a bad gauge reading", TableOrigin.Physics),
+        new("relative", "ln(percent/percent of the better half)", "the larger of 0.035 and 1.3 standard errors", RelativeFloor, RelativeRange, "a second, independent look at the pressure: refutes a bad gauge reading", TableOrigin.Physics),
         new("leak-down-amount", "ln of leak area over restriction", "√(0.55² of a fault that leaks, 0.28² of what leaks like a sound cylinder, + unknown cylinder 0.15² + unknown restriction 0.15² + 2.5 points of loss, halved² + oiled 0.2²)", LeakFloor, LeakRange,
             "saturates by itself near all and nothing lost; faults without a leak count an excess only; a slip of the stroke is possible at any loss and likelier with more", TableOrigin.Physics),
         new("leak-down-heard", "ordinal: nothing, faint, clear, strong at each place", "5 dB about 20·log10 of the flow over 0.1 g/s and the ear of the job (learnt from the cylinders that hold: ± 4 dB left, else ± 8), thresholds 0, 7, 15 dB; rings at the oil filler 12 dB fainter, behind their baffles; a hole in the crown is not", Lapse, 1,
@@ -133,7 +130,7 @@ public static class LikelihoodTable
         {
             spread[k] = WetSpread(nodes.Nodes[k], gain[k], more.Spread, otherGauge, nearlyDead, diesel);
         }
-        return new(gain, spread, All(nodes, WetFloor), WetRange, [.. nodes.Nodes.Select(n => n.Rings > 0 && !n.LeaksLikeSound ? OilMayDoMore : 1)]);
+        return new(gain, spread, All(nodes, WetFloor), WetRange);
     }
 
     /// <summary>Standard deviation of ln(wet/dry) at a node: see <see cref="Wet"/>.</summary>

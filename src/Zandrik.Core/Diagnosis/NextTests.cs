@@ -26,11 +26,11 @@ internal sealed class NextTests
 {
     private const int MostOffers = 3;
 
-    // A reading that does not hold is taken again so often.
+    // A reading that cannot be is taken so often; of two that lie apart a third decides.
     private const int MostTries = 2;
 
     // What tells less than this, bits, or changes the repair more seldom, is not worth setting up.
-    private const double LeastBits = 0.06, LeastWorth = 0.008;
+    private const double LeastBits = 0.06, LeastWorth = 0.02;
 
     // A cylinder is asked about below this; and its repair is settled from here on.
     private const double OddBelow = 0.93, Settled = 0.95;
@@ -155,14 +155,14 @@ internal sealed class NextTests
     private void LeakDownAgain()
     {
         // Read again alike it is not asked for for ever: then somebody has to find out what is wrong with it.
-        bool Enough(int i) => job.LeakDown!.Cylinders[i].Taken.Count > MostTries;
-        var invalid = NotUsed.Where(i => !Enough(i)).ToList();
+        bool Enough(int i, int tries) => job.LeakDown!.Cylinders[i].Taken.Count >= tries;
+        var invalid = NotUsed.Where(i => !Enough(i, MostTries)).ToList();
         // What it was doubted for is what is looked at, in the order in which it is likeliest.
         var doubts = invalid.Select(i => job.LeakDown!.Cylinders[i].Doubt).ToHashSet();
         var look = doubts.All(d => d == LeakDoubt.LossAgainstDry) ? "zero the tester, look at the adapter, take the valve core out of the hose" : "set top dead centre, stroke and hose right";
         Offer(StepKind.LeakDown, invalid, StepMinutes.LeakDownAgain(invalid.Count), PossibleTest.LeakDown, $"That reading cannot be: {look}, and read it again.", Order.AgainUnderAir);
         // Two figures that lie far apart are no figure yet: nothing else is worth as much as a third.
-        var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true && !Enough(i)).ToList();
+        var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true && !Enough(i, MostTries + 1)).ToList();
         Offer(StepKind.LeakDown, apart, StepMinutes.LeakDownAgain(apart.Count), PossibleTest.LeakDown, "Its readings lie far apart: prove top dead centre on compression and read it again before anything is opened.", Order.AgainUnderAir);
     }
 
@@ -216,8 +216,11 @@ internal sealed class NextTests
     {
         var missing = All.Where(i => job.Cylinders[i].LnDry is null && !oiled.Contains(i) && job.Dry?.Cylinders[i].InQuestion != true).ToList();
         Offer(StepKind.Dry, missing, dryTest ? StepMinutes.DryAgain(missing.Count) : StepMinutes.DryPlugsIn(missing.Count), PossibleTest.Dry,
-            dryTest ? "The cylinders that are not read yet." : "A gauge in every cylinder tells most to begin with.", dryTest ? Order.Missing : Order.Ranked);
+            dryTest ? "The cylinders that are not read yet." : "A gauge in every cylinder tells most to begin with.", dryTest || GaugeFirst ? Order.Missing : Order.Ranked);
     }
+
+    // What was found uneven, or lost by one, is read by a gauge before more is put to it: the plugs come out for either.
+    private bool GaugeFirst => job.Cylinders.Any(c => c.Relative is not null || c.Leak is not null);
 
     private void RelativeFirst()
     {

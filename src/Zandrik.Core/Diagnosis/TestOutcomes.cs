@@ -58,25 +58,15 @@ internal sealed class TestOutcomes
     /// <summary>The severities that are told apart: place in the table, answer of <see cref="Posterior"/>, weight inside the answer.</summary>
     public (int Node, int Answer, double Weight)[] Nodes { get; }
 
-    // What is done about each answer: nothing, the bottom end, a run, the top end, the gasket, deposits.
-    private static readonly int[] Repairs = [.. FaultOdds.Local.Select(f => f switch
-    {
-        Fault.Rings or Fault.Piston or Fault.ShortStroke => 1,
-        Fault.FuelWashed => 2,
-        Fault.IntakeValve or Fault.ExhaustValve or Fault.IntakeNotOpening or Fault.ExhaustNotOpening => 3,
-        Fault.GasketCoolant => 4,
-        Fault.Carbon => 5,
-        _ => 0,
-    }), 4, 4];
-
-    private const int KindsOfRepair = 6;
+    // What is done about each answer.
+    private static readonly int[] Repairs = [.. FaultOdds.Local.Select(f => (int)RepairKinds.Of(f)), (int)RepairKind.Gasket, (int)RepairKind.Gasket];
 
     /// <summary>The probability of the repair that is likeliest needed; suspects of one repair together, nothing to repair among them.</summary>
     /// <param name="answers">How likely each answer of <see cref="Posterior"/> is; sums to 1.</param>
     /// <returns>0 to 1.</returns>
     public static double SurestRepair(ReadOnlySpan<double> answers)
     {
-        Span<double> of = stackalloc double[KindsOfRepair];
+        Span<double> of = stackalloc double[RepairKinds.Count];
         of.Clear();
         for (var f = 0; f < answers.Length; f++)
         {
@@ -112,7 +102,7 @@ internal sealed class TestOutcomes
             TensorPrimitives.Divide(of, Math.Max(sums[f], 1e-300), of);
         }
         double chosen = 0;
-        Span<double> together = stackalloc double[KindsOfRepair];
+        Span<double> together = stackalloc double[RepairKinds.Count];
         for (var j = 0; j < cells; j++)
         {
             together.Clear();

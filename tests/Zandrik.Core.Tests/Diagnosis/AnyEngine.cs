@@ -71,8 +71,8 @@ internal sealed class AnyEngine
             Tests = (same, done) switch
             {
                 (LeakDownTest a, LeakDownTest b) => [.. Record.Tests!.Where(t => t != same), a with { Readings = [.. a.Readings!, .. b.Readings!] }],
-                (WetCompressionTest a, WetCompressionTest b) => [.. Record.Tests!.Where(t => t != same), a with { Readings = [.. a.Readings!, .. b.Readings!] }],
-                (RunningCompressionTest a, RunningCompressionTest b) => [.. Record.Tests!.Where(t => t != same), a with { Readings = [.. a.Readings!, .. b.Readings!] }],
+                (WetCompressionTest a, WetCompressionTest b) => [.. Record.Tests!.Where(t => t != same), a with { Readings = [.. a.Readings!.Where(r => !cylinders.Contains(r.Cylinder - 1)), .. b.Readings!] }],
+                (RunningCompressionTest a, RunningCompressionTest b) => [.. Record.Tests!.Where(t => t != same), a with { Readings = [.. a.Readings!.Where(r => !cylinders.Contains(r.Cylinder - 1)), .. b.Readings!] }],
                 (DryCompressionTest, DryCompressionTest) => [.. Record.Tests!.Where(t => t != same), done],
                 _ => [.. Record.Tests!, done],
             },

@@ -6,7 +6,7 @@ namespace Zandrik.Core.Tests.Diagnosis;
 public sealed class FollowedAdviceTests
 {
     // Engines of the study, which make sense, end within 8; each contradiction of these costs two readings more.
-    private const int MostRounds = 12;
+    private const int MostRounds = 11;
 
     [Fact]
     public void It_ends_whatever_the_engine_reads()

@@ -79,13 +79,14 @@ public sealed class MonotoneTests
     [Fact]
     public void Another_leak_down_agrees() => NeverLess(c => (c.Text, c.Text + string.Create(CultureInfo.InvariantCulture, $"; leak 3 {c.Loss:0} {c.Place} {c.Loud}")));
 
+    // Near to what the sound ones give a slip that is gone explains it as well.
     [Fact]
     public void Oil_brings_back_more()
     {
         foreach (var share in new[] { 0.4, 0.5, 0.6, 0.7, 0.8, 0.88 })
         {
             var last = 0.0;
-            for (var gain = 0.02; gain < 0.6; gain += 0.03)
+            for (var gain = 0.02; share * (1 + gain) < 0.75; gain += 0.03)
             {
                 var job = string.Create(CultureInfo.InvariantCulture, $"petrol 4; dry 190 188 {190 * share:0} 191; wet 3 {190 * share * (1 + gain):0}");
                 var rings = Of(job, [Fault.Rings, Fault.FuelWashed, Fault.Piston]);
