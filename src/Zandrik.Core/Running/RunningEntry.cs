@@ -13,9 +13,10 @@ public static class RunningEntry
     /// <param name="dry">Its latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
     /// <param name="isTicked">Whether a line's item is ticked.</param>
+    /// <param name="leak">Its leak-down, judged; absent when there is none.</param>
     /// <returns>One sentence with what to do first; null when it may be measured.</returns>
-    public static string? Refuses(TestRecord record, JobSafety safety, DryJudgement? dry, int cylinder, Func<string, bool> isTicked) =>
-        RunningRules.Forbids(record) ?? safety.ForbidsStart ?? RunningRules.ForbidsCylinder(dry, cylinder)
+    public static string? Refuses(TestRecord record, JobSafety safety, DryJudgement? dry, int cylinder, Func<string, bool> isTicked, LeakDown.LeakDownJudgement? leak = null) =>
+        RunningRules.Forbids(record) ?? safety.ForbidsStart ?? RunningRules.ForbidsCylinder(dry, cylinder, leak)
         ?? (RunningLine.All.FirstOrDefault(l => !isTicked(l.ItemOf(cylinder))) is { } line ? $"First: {line.Says}." : null);
 
     /// <summary>

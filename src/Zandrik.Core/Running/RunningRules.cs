@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Running;
@@ -24,9 +25,12 @@ public static class RunningRules
     /// <summary>Why a cylinder is not measured running: a leaking cylinder runs high against its own dry reading; absent when it may be.</summary>
     /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
     /// <param name="cylinder">The cylinder.</param>
+    /// <param name="leak">The job's leak-down, judged: a low cylinder that holds its air may be run; absent when there is none.</param>
     /// <returns>One sentence that says why; null when it may be measured.</returns>
-    public static string? ForbidsCylinder(DryJudgement? dry, int cylinder) => dry?.Cylinders[cylinder - 1].State switch
+    public static string? ForbidsCylinder(DryJudgement? dry, int cylinder, LeakDownJudgement? leak = null) => dry?.Cylinders[cylinder - 1].State switch
     {
+        // Low, and no leak: stroke, lift or timing, and a running test tells of lift.
+        CylinderState.Low when leak?.Cylinders[cylinder - 1] is { State: LeakState.Good, AfterOil: false } => null,
         CylinderState.Low or CylinderState.Dead => $"Cylinder {cylinder} is {(dry.Cylinders[cylinder - 1].State == CylinderState.Low ? "low" : "dead")} dry: a leaking cylinder runs high against its own dry reading. Find the leak first.",
         _ => null,
     };

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.Running;
 using Zandrik.Core.Safety;
@@ -73,6 +74,8 @@ public sealed class RunningTests
         var dry = DryJudgement.Of(Four, (DryCompressionTest)Job(205, 140, null, 206).Tests![0]);
         RunningRules.ForbidsCylinder(dry, 1).ShouldBeNull();
         RunningRules.ForbidsCylinder(dry, 2)!.ShouldContain("low dry");
+        var held = new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = [new LeakDownReading { Cylinder = 2, Held = 90 }] };
+        RunningRules.ForbidsCylinder(dry, 2, LeakDownJudgement.Of(new TestRecord { Engine = Four, Tests = [held] }, held)).ShouldBeNull("low, and it holds its air: it may not breathe");
         // Without its own dry reading it may be run, and what it says is provisional.
         (RunningRules.ForbidsCylinder(dry, 3), RunningRules.IsProvisional(dry, 3)).ShouldBe((null, true));
         (RunningRules.ForbidsCylinder(null, 1), RunningRules.IsProvisional(null, 1)).ShouldBe((null, true));

@@ -40,7 +40,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public IReadOnlyDictionary<string, Tick> Ticked { get; private set; } = new Dictionary<string, Tick>();
 
     /// <summary>Why the cylinder is not measured yet; absent when it may be.</summary>
-    public string? Blocked(int cylinder) => RunningRules.ForbidsCylinder(Dry, cylinder);
+    public string? Blocked(int cylinder) => RunningRules.ForbidsCylinder(Dry, cylinder, Assessment.Tests.LeakDown);
 
     public bool IsTicked(RunningLine line) => Ticked.ContainsKey(line.ItemOf(At));
 
@@ -124,7 +124,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             var record = standing.Job.Record;
             var safe = standing.Ticked(StepStore.Running);
-            if (RunningEntry.Refuses(record, standing.Safety, standing.Assessment.Tests.Dry, cylinder, safe.ContainsKey) is { } why)
+            if (RunningEntry.Refuses(record, standing.Safety, standing.Assessment.Tests.Dry, cylinder, safe.ContainsKey, standing.Assessment.Tests.LeakDown) is { } why)
             {
                 return (null, why);
             }
