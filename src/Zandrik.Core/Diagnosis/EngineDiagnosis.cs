@@ -297,6 +297,10 @@ public sealed class EngineDiagnosis
         }
         if (leading.Fault == Fault.Sound && leading.Probability > FaultWords.Said)
         {
+            if (c.Relative is not null && c.LnDry is null && c.Leak is null && c.LnIdle is null && c.LnSnap is null && state == CylinderState.Sound)
+            {
+                return "As strong as the others by starter current.";
+            }
             return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
@@ -420,7 +424,9 @@ public sealed class EngineDiagnosis
         }
         if (State == EngineState.Sound)
         {
-            return "Every cylinder seals, as far as it was measured.";
+            // Starter current compares; that an engine seals it cannot say.
+            return job.Cylinders.All(c => c.LnDry is null && c.Leak?.LnRatio is null) && job.Cylinders.Any(c => c.Relative is not null)
+                ? "Even by starter current; whether all are worn alike a gauge tells." : "Every cylinder seals, as far as it was measured.";
         }
         if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
         {

@@ -266,7 +266,7 @@ internal sealed class NextTests
     // What set the level of all: oil and air tell wear from timing and from the way of testing.
     private void WearOrTest()
     {
-        if (doubt <= 0 || !dryTest || Unheard.Count > 0 || job.LevelIsGood)
+        if (doubt <= 0 || !dryTest || Unheard.Count > 0 || job.LevelIsGood || said.State == EngineState.Sound)
         {
             return;
         }
