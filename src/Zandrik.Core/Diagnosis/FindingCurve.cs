@@ -13,6 +13,7 @@ internal sealed class FindingCurve
     private readonly double[] sharpness;
     private readonly double[] height;
     private readonly double[] floor;
+
     /// <summary>A curve.</summary>
     /// <param name="predicted">What each node predicts.</param>
     /// <param name="spread">Standard deviation about it, by node; becomes the curve's own.</param>

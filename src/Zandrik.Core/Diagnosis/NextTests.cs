@@ -5,6 +5,7 @@ using Zandrik.Core.LeakDown;
 using Zandrik.Core.Physics;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
+using Zandrik.Core.Running;
 using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Diagnosis;
@@ -84,15 +85,15 @@ internal sealed class NextTests
         restriction = LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(swept));
         // Oil left in a cylinder spoils what is read dry there.
         oiled = [.. safety.Oil.HoldOil.Select(c => c - 1)];
-        odd = [.. All.Where(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch || (said.Cylinders[i].State != CylinderState.Untested && Complains && posterior.Of(i, Fault.Sound) < OddBelow)).OrderByDescending(Entropy)];
+        odd = [.. All.Where(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch || (said.Cylinders[i].State != CylinderState.Untested && AsksOfSound && posterior.Of(i, Fault.Sound) < OddBelow)).OrderByDescending(Entropy)];
         // Two suspects of one repair are not worth telling apart, and a repair that is settled needs no test.
         open = [.. odd.Where(i => TestOutcomes.SurestRepair(posterior.Cylinders[i]) < Settled)];
         dryTest = job.Dry is not null && job.Cylinders.Any(c => c.LnDry is not null);
         doubt = EngineDoubt();
     }
 
-    // Without a complaint what is within every limit is left alone: nobody opens an engine for what it does not show.
-    private bool Complains => !string.IsNullOrWhiteSpace(job.Record.Complaint) || job.Seen.Any(s => s is not (Observation.PrePurchase or Observation.AfterRebuild or Observation.HeadOffBefore)) || job.Cylinders.Any(c => c.LnDry is null);
+    // Without a complaint what is within every limit is left alone, once every cylinder was read: nobody opens an engine for what it does not show.
+    private bool AsksOfSound => !string.IsNullOrWhiteSpace(job.Record.Complaint) || job.Seen.Any(s => s is not (Observation.PrePurchase or Observation.AfterRebuild or Observation.HeadOffBefore)) || job.Cylinders.Any(c => c.LnDry is null);
 
     private IEnumerable<int> All => Enumerable.Range(0, job.Cylinders.Count);
 
@@ -208,7 +209,7 @@ internal sealed class NextTests
         // Cold on purpose where the complaint is only there when it is cold, or coolant may cool it through a gasket.
         else if (job.Everywhere.Shift < -0.05 && (odd.Count > 0 || !job.LevelIsGood) && job.LeakDown is null && !job.Seen.Contains(Observation.MisfireCold) && !said.CoolantIsOpen)
         {
-            Offer(StepKind.Dry, [.. All], StepMinutes.WarmUp + StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Cold figures hold for cold ones only: warm it up, then all cylinders again.", Order.PutRight);
+            Offer(StepKind.Dry, [.. All], StepMinutes.WarmUp + StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Cold figures compare only with cold ones: warm it up, then all cylinders again.", Order.PutRight);
         }
     }
 
@@ -294,9 +295,9 @@ internal sealed class NextTests
         {
             return;
         }
-        // A cylinder that leaks runs low whatever it breathes; one that holds its air and pumps little is worth running.
-        bool MayRun(int i) => job.Cylinders[i] is { LnIdle: null, LnSnap: null } && posterior.Of(i, Fault.GasketCoolant) <= 0.3
-            && (said.Cylinders[i].State is not (CylinderState.Dead or CylinderState.Low) || job.Cylinders[i].Leak is { LnRatio: not null, LossPercent: < LikelihoodTable.HoldsPercent });
+        // A cylinder that leaks runs low whatever it breathes; one that holds its air and pumps little is worth running. What the step would refuse is not offered.
+        bool MayRun(int i) => job.Cylinders[i] is { LnIdle: null, LnSnap: null } && posterior.Of(i, Fault.GasketCoolant) <= 0.3 && RunningRules.ForbidsCylinder(job.Dry, i + 1, job.LeakDown) is null
+            && (said.Cylinders[i].State is not (CylinderState.Dead or CylinderState.Low) || RunningRules.HoldsItsAir(job.LeakDown, i + 1));
         if (job.RunningAlone)
         {
             var others = All.Where(MayRun).ToList();

@@ -30,10 +30,16 @@ public static class RunningRules
     public static string? ForbidsCylinder(DryJudgement? dry, int cylinder, LeakDownJudgement? leak = null) => dry?.Cylinders[cylinder - 1].State switch
     {
         // Low, and no leak: stroke, lift or timing, and a running test tells of lift.
-        CylinderState.Low when leak?.Cylinders[cylinder - 1] is { State: LeakState.Good, AfterOil: false } => null,
+        CylinderState.Low when HoldsItsAir(leak, cylinder) => null,
         CylinderState.Low or CylinderState.Dead => $"Cylinder {cylinder} is {(dry.Cylinders[cylinder - 1].State == CylinderState.Low ? "low" : "dead")} dry: a leaking cylinder runs high against its own dry reading. Find the leak first.",
         _ => null,
     };
+
+    /// <summary>True where a leak-down without oil found a cylinder within the limit.</summary>
+    /// <param name="leak">The job's leak-down, judged; absent when there is none.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>False for a cylinder that was not read.</returns>
+    public static bool HoldsItsAir(LeakDownJudgement? leak, int cylinder) => leak?.Cylinders[cylinder - 1] is { State: LeakState.Good, AfterOil: false };
 
     /// <summary>True where a cylinder has no dry reading of its own: what it says running is provisional, since a leak is not excluded.</summary>
     /// <param name="dry">The job's latest dry test, judged; absent when there is none.</param>
