@@ -107,7 +107,7 @@ internal sealed class DryHeadline(
 
     private string Level() => minimum is { Under.Count: > 0 } ? $"under the minimum of {Shown(minimum.MinimumPa)}"
         : rules.NominalPa is { } nominal ? string.Create(CultureInfo.InvariantCulture, $"{100 * (1 - (referencePa ?? 0) / nominal):0} % under the nominal of {Shown(nominal)}")
-        : $"under the {Shown(rules.WantsExplainingPa)} that want explaining (shop rule)";
+        : $"under {Shown(rules.WantsExplainingPa)}, which needs explaining (shop rule)";
 
     private string Named(List<CylinderFinding> bad)
     {

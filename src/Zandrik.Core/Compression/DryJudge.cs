@@ -244,12 +244,12 @@ internal sealed class DryJudge(
         }
         var percent = 100 * (reference - x) / reference;
         var against = Math.Abs(percent) < 0.5
-            ? compared.All(d => d is null) ? "at the reference" : validity.FallIsASlip ? "at the reference once the fall is taken out" : "at the reference once short counts are made up for"
+            ? compared.All(d => d is null) ? "at the reference" : validity.FallIsASlip ? "at the reference once the fall is taken out" : "at the reference with the short count corrected"
             : string.Create(CultureInfo.InvariantCulture, $"{Math.Abs(percent):0} % {(percent > 0 ? "below" : "above")} the reference");
         if (minimum is null && IsUnderLevel(x))
         {
             minimum = rules.NominalPa is { } nominal ? string.Create(CultureInfo.InvariantCulture, $"{100 * (1 - x / nominal):0} % under the nominal")
-                : $"Under the {GaugePressure.Figure(rules.WantsExplainingPa, shown)} {shown.Symbol()} that want explaining (shop rule)";
+                : $"Under {GaugePressure.Figure(rules.WantsExplainingPa, shown)} {shown.Symbol()}, which needs explaining (shop rule)";
         }
         return minimum is null ? char.ToUpperInvariant(against[0]) + against[1..] + "." : $"{minimum}, {against}.";
     }

@@ -278,12 +278,12 @@ public sealed class EngineDiagnosis
         {
             return null;
         }
-        return Suspects.Where(s => s.Fault == Fault.CamTiming && (s.Bank ?? bank) == bank).Sum(s => s.Probability) > ExplainsAll ? $"{Capital(StateWord(state))} by timing, not by a leak of its own."
-            : Cause(Fault.GeneralWear) > ExplainsAll ? "Low as the others are: wear all round."
-            : Cause(Fault.FuelWashed) > ExplainsAll ? "Low as the others are: walls washed by fuel."
+        return Suspects.Where(s => s.Fault == Fault.CamTiming && (s.Bank ?? bank) == bank).Sum(s => s.Probability) > ExplainsAll ? $"{Capital(StateWord(state))} by timing, not because it leaks."
+            : Cause(Fault.GeneralWear) > ExplainsAll ? "Low like the others: general wear."
+            : Cause(Fault.FuelWashed) > ExplainsAll ? "Low like the others: fuel-washed cylinders."
             : Cause(Fault.TestError) > ExplainsAll ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it."
-            : lowAllOver ? "Low as the others are; why is not known yet."
-            : $"Reads {StateWord(state)}, yet everything else says that it seals.";
+            : lowAllOver ? "Low like the others; the cause is not known yet."
+            : $"Reads {StateWord(state)}, but every other test says it seals.";
     }
 
     private static string Capital(string words) => char.ToUpperInvariant(words[0]) + words[1..];
@@ -299,7 +299,7 @@ public sealed class EngineDiagnosis
         {
             if (c.Relative is not null && c.LnDry is null && c.Leak is null && c.LnIdle is null && c.LnSnap is null && state == CylinderState.Sound)
             {
-                return "As strong as the others by starter current.";
+                return "As strong as the others on relative compression.";
             }
             return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
         }
@@ -396,7 +396,7 @@ public sealed class EngineDiagnosis
             : EngineState.Sound;
     }
 
-    private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? " The compression is too low to start on." : "");
+    private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? " Compression is too low to start." : "");
 
     private string OfCylinders()
     {
@@ -426,11 +426,11 @@ public sealed class EngineDiagnosis
         {
             // Starter current compares; that an engine seals it cannot say.
             return job.Cylinders.All(c => c.LnDry is null && c.Leak?.LnRatio is null) && job.Cylinders.Any(c => c.Relative is not null)
-                ? "Even by starter current; whether all are worn alike a gauge tells." : "Every cylinder seals, as far as it was measured.";
+                ? "Even on relative compression. A gauge shows whether all are equally worn." : "Every cylinder seals, as far as it was measured.";
         }
         if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
         {
-            return $"Cylinders {CylinderList.Sentence([.. all.Where(c => job.Banks[late - 1].Contains(c.Cylinder - 1)).Select(c => c.Cylinder).Order()])} are low by timing: {FaultWords.HowSure(engine.Probability)} the cams of bank {late.ToString(CultureInfo.InvariantCulture)}.";
+            return $"Cylinders {CylinderList.Sentence([.. all.Where(c => job.Banks[late - 1].Contains(c.Cylinder - 1)).Select(c => c.Cylinder).Order()])} are low by timing: {FaultWords.HowSure(engine.Probability)} cam timing of bank {late.ToString(CultureInfo.InvariantCulture)}.";
         }
         if (job.Dry is { IsLowAllOver: true } dry && engine.Fault is not (Fault.GasketCoolant or Fault.CoolantPathElsewhere))
         {
@@ -450,7 +450,7 @@ public sealed class EngineDiagnosis
         return State switch
         {
             EngineState.Inconclusive => "Not enough yet to say.",
-            _ when CoolantIsOpen => "Every cylinder seals so far; where the coolant goes is open.",
+            _ when CoolantIsOpen => "Every cylinder seals so far. The signs of coolant are not explained yet.",
             _ => "Nothing that accuses a cylinder; see what is to be watched.",
         };
     }

@@ -160,7 +160,7 @@ internal sealed class NextTests
         var invalid = NotUsed.Where(i => !Enough(i, MostTries)).ToList();
         // What it was doubted for is what is looked at, in the order in which it is likeliest.
         var doubts = invalid.Select(i => job.LeakDown!.Cylinders[i].Doubt).ToHashSet();
-        var look = doubts.All(d => d == LeakDoubt.LossAgainstDry) ? "zero the tester, look at the adapter, take the valve core out of the hose" : "set top dead centre, stroke and hose right";
+        var look = doubts.All(d => d == LeakDoubt.LossAgainstDry) ? "zero the tester, check the adapter, take the valve core out of the hose" : "set top dead centre, stroke and hose right";
         Offer(StepKind.LeakDown, invalid, StepMinutes.LeakDownAgain(invalid.Count), PossibleTest.LeakDown, $"That reading cannot be: {look}, and read it again.", Order.AgainUnderAir);
         // Two figures that lie far apart are no figure yet: nothing else is worth as much as a third.
         var apart = All.Where(i => job.LeakDown?.Cylinders[i].Disagrees == true && !Enough(i, MostTries + 1)).ToList();
@@ -179,7 +179,7 @@ internal sealed class NextTests
         // What two tests agree on, and what was read over oil, is not read again.
         bool Agreed(int i) => job.Cylinders[i] is { Relative.Ln: < -0.1 } || (job.Cylinders[i].Leak?.LnRatio is not null && !NotUsed.Contains(i) && posterior.Of(i, Fault.TestError) < 0.25);
         var shortly = Noted(ValidityCode.PulsesUnequal).Where(i => !Repeated(i) && !oiled.Contains(i)).ToList();
-        Offer(StepKind.Dry, shortly, StepMinutes.DryAgain(shortly.Count), PossibleTest.Repeat, "Fewer compressions than the others: the same count again, it takes minutes.", Order.AgainDry);
+        Offer(StepKind.Dry, shortly, StepMinutes.DryAgain(shortly.Count), PossibleTest.Repeat, "Fewer compressions than the others. Repeat with the same count: it takes minutes.", Order.AgainDry);
         if (Falls)
         {
             return;
@@ -191,7 +191,7 @@ internal sealed class NextTests
         if (All.MinBy(i => job.Cylinders[i].LnDry ?? double.MaxValue) is var lowest && job.Cylinders[lowest].LnDry is not null && !oiled.Contains(lowest) && All.All(i => i == lowest || Repeated(i)) && job.Cylinders.Count > 2 && !Repeated(lowest) && !Agreed(lowest)
             && job.ReferenceLn - job.Cylinders[lowest].LnDry > 0.05)
         {
-            Offer(StepKind.Dry, [lowest], StepMinutes.DryAgain(1), PossibleTest.Repeat, "The others were read again and rose: this one the same way, it takes minutes.", Order.AgainDry);
+            Offer(StepKind.Dry, [lowest], StepMinutes.DryAgain(1), PossibleTest.Repeat, "Every other cylinder was repeated. Repeat this one the same way: it takes minutes.", Order.AgainDry);
         }
     }
 
@@ -260,7 +260,7 @@ internal sealed class NextTests
         if (rest.Count > 0)
         {
             Offer(StepKind.LeakDown, rest, StepMinutes.LeakDown(rest.Count, IsConnected), Math.Max(LeastBits, rest.Sum(i => Told(PossibleTest.LeakDown, i).Bits)), posterior.Of(Fault.GasketCoolant),
-                "Gas in the coolant: air in each cylinder shows which one, by bubbles in the coolant. The cooling system under pressure, and a camera, come before it.");
+                "Gas in the coolant. First pressure-test the cooling system and look into each cylinder with a camera; then put air in each cylinder and watch for bubbles.");
         }
     }
 
@@ -279,7 +279,7 @@ internal sealed class NextTests
         var dry = All.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null)).Take(2).ToList();
         if (dry.Count > 0 && job.Cylinders.Count(c => c.LnWet is not null) < 2)
         {
-            Offer(StepKind.Wet, dry, StepMinutes.Wet(dry.Count), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Oil lifts worn rings to about what the engine should give, and changes nothing of timing or a slip: two cylinders tell.");
+            Offer(StepKind.Wet, dry, StepMinutes.Wet(dry.Count), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Oil raises compression where rings are worn, not where timing or the test is wrong. Two cylinders are enough.");
         }
     }
 
@@ -301,7 +301,7 @@ internal sealed class NextTests
         if (job.RunningAlone)
         {
             var others = All.Where(MayRun).ToList();
-            Offer(StepKind.Running, others, StepMinutes.Running(others.Count, begun: true), PossibleTest.Running, "One running figure has nothing to be held against: the others first.", Order.OthersRunning);
+            Offer(StepKind.Running, others, StepMinutes.Running(others.Count, begun: true), PossibleTest.Running, "One running figure has nothing to compare with. Measure the others first.", Order.OthersRunning);
             return;
         }
         // What a cylinder that does not seal explains needs no look at how the others breathe.

@@ -136,10 +136,10 @@ internal static class RepairActions
                     Add(RepairAction.CheckExhaust, "Every cylinder fails to empty.", ["back pressure before the catalyst", "exhaust loosened, test repeated"]);
                     break;
                 case Fault.GeneralWear when said.Suspects.Where(s => s.Fault == Fault.FuelWashed).Sum(s => s.Probability) > Washed && job.Seen.Overlaps([Observation.Flooded, Observation.NoStart, Observation.HardStart]):
-                    Add(RepairAction.RunClearRetest, "Worn all round, or walls washed by fuel: a run tells them apart.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
+                    Add(RepairAction.RunClearRetest, "General wear, or fuel-washed cylinders: run it and test again to tell them apart.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
                     break;
                 case Fault.GeneralWear when job.Cylinders.All(c => c.LnWet is null && c.Leak?.LnRatio is null):
-                    Add(RepairAction.MeasureMore, "All cylinders alike and low: wear is likely, and not proved.", ["oil or air on two cylinders", "the throttle plate seen open, another gauge, a charged battery", "crankcase pressure"]);
+                    Add(RepairAction.MeasureMore, "All cylinders are evenly low: wear is likely but not proved.", ["wet test or leak-down on two cylinders", "the throttle plate seen open, another gauge, a charged battery", "crankcase pressure"]);
                     break;
                 case Fault.GeneralWear:
                     Add(RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.", ["crankcase pressure", "oil use over a known distance", "oil pressure hot"]);
@@ -157,15 +157,15 @@ internal static class RepairActions
         }
         if (job.CoolantInIntake)
         {
-            Add(RepairAction.CheckCooling, "Coolant stands in the intake.", [.. Coolers(job).Contains("heated intake") ? ["heated intake: passages and gasket of the manifold"] : Array.Empty<string>(), "the system under pressure cold: look where it comes in"]);
+            Add(RepairAction.CheckCooling, "Coolant stands in the intake.", [.. Coolers(job).Contains("heated intake") ? ["heated intake: passages and gasket of the manifold"] : Array.Empty<string>(), "the system under pressure, cold: see where it comes in"]);
         }
         if (job.Gas == CombustionGasResult.Positive && !found.Exists(f => f.Action is RepairAction.HeadOff or RepairAction.CheckCooling))
         {
-            Add(RepairAction.CheckCooling, "Combustion gas in the coolant: find where it comes in before anything is opened.", ["the cooling system under pressure, cold, and a camera in each cylinder", "the gas test once more, with no air of the room drawn in"]);
+            Add(RepairAction.CheckCooling, "Combustion gas in the coolant: find out where it gets in before anything is opened.", ["the cooling system under pressure, cold, and a camera in each cylinder", "the gas test again, without drawing in room air"]);
         }
         if (job.Seen.Contains(Observation.TimingJumped) && !found.Exists(f => f.Action == RepairAction.CheckTiming) && said.Cylinders.Any(c => c.Of(Fault.IntakeValve) + c.Of(Fault.ExhaustValve) > Leads))
         {
-            Add(RepairAction.CheckTiming, "The timing jumped: before the engine is turned again.", ["marks and keys", "bent valves: leak-down of every cylinder"]);
+            Add(RepairAction.CheckTiming, "Timing jumped: check it before the engine is turned again.", ["marks and keys", "bent valves: leak-down of every cylinder"]);
         }
         // What is done next is said once: no reading again beside a leak-down that tells more.
         bool Confirmed(int c) => said.Next is [{ Kind: StepKind.LeakDown }, ..] || job.Tests.DryTest?.Readings?.Any(r => r.Cylinder == c && r.IsRepeated()) == true || job.Cylinders[c - 1] is { Relative.Ln: < -0.1 };
@@ -192,11 +192,11 @@ internal static class RepairActions
             }
             if (said.IsTooLittleMeasured && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Fault is not Fault.TestError)
             {
-                Add(RepairAction.MeasureMore, "Not enough yet to open anything: the others tell whether it is alone.", ["the missing cylinders, the same way", "leak-down, and where the air goes"], c.Cylinder);
+                Add(RepairAction.MeasureMore, "Not enough yet to open anything: measure the other cylinders first.", ["the missing cylinders, the same way", "leak-down, and where the air goes"], c.Cylinder);
                 continue;
             }
             // What may pass after a run is tried before anything is opened.
-            var washed = lead.Fault is Fault.Rings && (c.Of(Fault.FuelWashed) > Washed || (job.FuelOn && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null));
+            var washed = lead.Fault is Fault.Rings && !said.Safety.Liquid.IsLocked && (c.Of(Fault.FuelWashed) > Washed || (job.FuelOn && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null));
             // What is only to be watched is not opened for a likelihood, before air was in it.
             if (c.State == CylinderState.Watch && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Probability <= SureOfStroke && lead.Fault is Fault.Rings or Fault.Piston)
             {
@@ -205,7 +205,7 @@ internal static class RepairActions
             }
             if (job.LeakDown?.Cylinders[c.Cylinder - 1].Disagrees == true)
             {
-                Add(RepairAction.MeasureMore, "Its leak-down does not repeat: nothing is opened for it.", ["top dead centre proved on compression, then leak-down again"], c.Cylinder);
+                Add(RepairAction.MeasureMore, "Its leak-down does not repeat: open nothing on that reading.", ["top dead centre proved on compression, then leak-down again"], c.Cylinder);
                 continue;
             }
             switch (washed ? Fault.FuelWashed : lead.Fault)
@@ -227,13 +227,13 @@ internal static class RepairActions
                     Add(job.Seen.Contains(Observation.StoodLong) ? RepairAction.FreeRings : RepairAction.Overhaul, "Rings or bore.", ["camera on the bore", "bore gauge, end gap", "crankcase pressure"], c.Cylinder);
                     break;
                 case Fault.ShortStroke when lead.Probability <= SureOfStroke:
-                    Add(RepairAction.MeasureMore, "It pumps too little and loses nothing: stroke, lift, timing, or the test itself.", ["piston height at top dead centre against the neighbours, through the plug hole", "valve lift against the neighbours", "the same cylinder with another gauge"], c.Cylinder);
+                    Add(RepairAction.MeasureMore, "Low compression without a leak: check stroke, valve lift, timing and the test itself.", ["piston height at top dead centre against the neighbours, through the plug hole", "valve lift against the neighbours", "the same cylinder with another gauge"], c.Cylinder);
                     break;
                 case Fault.Piston or Fault.ShortStroke:
                     Add(RepairAction.Overhaul, lead.Fault == Fault.Piston ? "A holed or broken piston." : "A stroke that is too short.", ["camera on the crown", "piston height at top dead centre against the neighbours"], c.Cylinder);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or walls washed by fuel: a run tells them apart." : "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
+                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or a fuel-washed cylinder: run it and test again to tell them apart." : "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);

@@ -300,7 +300,7 @@ internal sealed class LeakDownJudge
     {
         LeakDoubt.WrongStroke => "Not used: nearly all goes through a valve, yet it pumps like the others. Wrong stroke: turn one full turn (360°) and read again.",
         LeakDoubt.OffTopDeadCentre => $"Not used: {Percent(f.Percent!.Value)} lost, yet it pumps like the others. Pushed off top dead centre: air off, set it exactly, read again.",
-        LeakDoubt.LossAgainstDry => $"Not used yet: {Percent(f.Percent!.Value)} lost past the piston, yet it pumps like the others. Tester zeroed, adapter tight? Read it again.",
+        LeakDoubt.LossAgainstDry => $"Not used yet: {Percent(f.Percent!.Value)} lost past the piston, but its compression matches the others. Zero the tester, check the adapter, read it again.",
         LeakDoubt.CheckValveLeftIn => "Not used yet: nothing lost at all. Undo the adapter a thread: if the needle does not move, a check valve is still in the hose.",
         LeakDoubt.LossWithoutPlace => "Not used yet: the air must go somewhere. Wet the adapter and hose with soapy water, and listen again at every place.",
         _ => "Not used: set the supply and read both gauges again.",
@@ -366,7 +366,7 @@ internal sealed class LeakDownJudge
         Note(found, f => f.Doubt == LeakDoubt.WrongStroke, ValidityCode.LeakDownWrongStroke, Severity.Invalid, "Nearly all lost through a valve of a cylinder that pumps well: wrong stroke. Turn one full turn and read again.");
         Note(found, f => f.Doubt == LeakDoubt.OffTopDeadCentre, ValidityCode.LeakDownOffTdc, Severity.Invalid, "More lost than a cylinder that pumps well can lose: pushed off top dead centre. Reset it and read again.");
         Note(found, f => f.Doubt == LeakDoubt.CheckValveLeftIn, ValidityCode.LeakDownCheckValveLeftIn, Severity.Caution, "Nothing lost: undo the adapter a thread. If the needle does not move, a check valve is still in the hose.");
-        Note(found, f => f.Doubt == LeakDoubt.LossAgainstDry, ValidityCode.ImplausibleReading, Severity.Invalid, "More lost past the piston than a cylinder that pumps like the others can lose: one of the two is wrong. Zero the tester, look at the adapter, read it again.");
+        Note(found, f => f.Doubt == LeakDoubt.LossAgainstDry, ValidityCode.ImplausibleReading, Severity.Invalid, "More lost past the piston than the dry reading allows: one of the two is wrong. Zero the tester, check the adapter, read it again.");
         Note(found, f => f.Percent is < -1 or > 100, ValidityCode.ImplausibleReading, Severity.Invalid, "More held than supplied: set the supply, and read both gauges at the same moment.");
         Note(found, f => f.Counts && f.Percent >= NearlyAll && DryShare(f.Cylinder) is null && f.Air.At(ListeningPlace.Intake) is not null && f.Air.At(ListeningPlace.Exhaust) is not null,
             ValidityCode.LeakDownWrongStroke, Severity.Caution, "Nearly all lost, heard at intake and exhaust, and no dry reading to compare: make sure of the stroke, a full turn (360°) apart.");

@@ -84,15 +84,15 @@ public static class OwnerParagraph
             return;
         }
         List<string> told = [];
-        foreach (var (sign, word) in new[] { (PlugSign.OilWet, "wet with oil"), (PlugSign.FuelWet, "wet with fuel"), (PlugSign.WetUnknown, "wet, and with what is not known yet"), (PlugSign.CoolantCleaned, "washed clean, as by coolant"), (PlugSign.Broken, "broken") })
+        foreach (var (sign, word) in new[] { (PlugSign.OilWet, "wet with oil"), (PlugSign.FuelWet, "wet with fuel"), (PlugSign.WetUnknown, "wet, the liquid not known yet"), (PlugSign.CoolantCleaned, "washed clean, as by coolant"), (PlugSign.Broken, "broken") })
         {
             var of = read.Where(r => r.Signs?.Contains(sign) == true).Select(r => r.Cylinder).Order().ToList();
             if (of.Count > 0)
             {
-                told.Add($"of {Named(of, lower: true)} {word}");
+                told.Add($"{Named(of, lower: true)} {word}");
             }
         }
-        says.Add($"The {(diesel ? "glow " : "spark ")}plugs of {Named([.. read.Select(r => r.Cylinder).Order()], lower: true)} were looked at{(told.Count > 0 ? $": {string.Join("; ", told)}" : "")}.");
+        says.Add($"The {(diesel ? "glow " : "spark ")}plugs of {Named([.. read.Select(r => r.Cylinder).Order()], lower: true)} were checked{(told.Count > 0 ? $": {string.Join("; ", told)}" : "")}.");
     }
 
     private static void Clearances(ValveClearanceCheck check, List<string> says)
@@ -239,7 +239,7 @@ public static class OwnerParagraph
         var doubted = judged.Cylinders.Where(f => f.State == LeakState.NotUsed).Select(f => f.Cylinder).ToList();
         if (doubted.Count > 0)
         {
-            says.Add($"Compressed air put into {Named(doubted, lower: true)} gave a figure that cannot be, so it has to be measured again before it says anything.");
+            says.Add($"Compressed air put into {Named(doubted, lower: true)} gave a reading that cannot be right, so it has to be measured again.");
         }
     }
 
@@ -264,7 +264,7 @@ public static class OwnerParagraph
         var rest = judged.Cylinders.Where(f => f.Wet is not null && !yes.Contains(f.Cylinder) && !no.Contains(f.Cylinder)).Select(f => f.Cylinder).ToList();
         if (rest.Count > 0)
         {
-            says.Add($"A little oil in {Named(rest, lower: true)} changed too little to say anything by itself.");
+            says.Add($"A little oil in {Named(rest, lower: true)} made too little difference to say anything on its own.");
         }
         if (no.Count > 0)
         {
@@ -279,7 +279,7 @@ public static class OwnerParagraph
         var trapped = With(Breathing.Trapped);
         if (trapped.Count > 0)
         {
-            says.Add($"With the engine running, what was read of {Named(trapped, lower: true)} cannot be, so it has to be measured again.");
+            says.Add($"With the engine running, the reading of {Named(trapped, lower: true)} cannot be right, so it has to be measured again.");
         }
         if (judged.Cylinders.Count == 1 && read.Count == 1)
         {

@@ -44,7 +44,7 @@ public sealed class DryHeadlineTests
     [Fact]
     public void Without_a_minimum_a_low_level_wants_explaining()
     {
-        Judge(Inline(4), Dry(110, 111, 109, 110)).Headline.ShouldContain("under the 135 psi that want explaining");
+        Judge(Inline(4), Dry(110, 111, 109, 110)).Headline.ShouldContain("under 135 psi, which needs explaining");
         Judge(Inline(4) with { CompressionRatio = 7.2 }, Dry(110, 111, 109, 110)).Headline
             .ShouldBe("Even. No maker's minimum to hold it against.", "an old low-ratio engine is sound at that");
     }

@@ -142,7 +142,7 @@ public sealed class SituationsTests
     [InlineData("petrol 4; nominal 187; dry 165 171 - 144 => first compression-dry 3; engine inconclusive|faulty|watch; dont overhaul; dont head-off")]
     [InlineData("petrol 4; dry 212 - - - => engine inconclusive; first compression-dry 2; unsaid Seals; dont none")]
     [InlineData("petrol 4; nofigures; dry 207 207 200 207 => engine sound; nothing; nobody")]
-    [InlineData("petrol 4; rel 100 98 99 97 => engine sound; headline Even by starter current; next compression-dry 1; unsaid Every cylinder seals; unsaid Seals.")]
+    [InlineData("petrol 4; rel 100 98 99 97 => engine sound; headline Even on relative compression; next compression-dry 1; unsaid Every cylinder seals; unsaid Seals.")]
     [InlineData("diesel 8 v 1-2-3-4/5-6-7-8; nofigures; dry 372 368 370 366 371 369 367 370 => engine sound|watch; nobody; nothing")]
     [InlineData("petrol 4; nofigures; dry 178 174 162 172; repeat 3 162; wet 3 188; seen low-power => 3 is sound|watch; dont overhaul; engine watch|sound; unsaid almost certainly")]
     [InlineData("diesel 4; nofigures; dry 468 425 468 468; repeat 1 468; repeat 3 468; repeat 4 468 => first compression-dry 2; not engine faulty; not 2 is low")]
