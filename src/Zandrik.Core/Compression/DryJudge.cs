@@ -71,7 +71,8 @@ internal sealed class DryJudge(
             Fall = validity.Fall,
             ReferencePa = reference.Pa,
             IsLowAllOver = isLowAllOver,
-            GoodBandPa = distances?.Good,
+            // No band is called good where every reading in it is low.
+            GoodBandPa = isLowAllOver ? null : distances?.Good,
             Validity = validity.Notes,
             Questions = validity.Questions,
         };

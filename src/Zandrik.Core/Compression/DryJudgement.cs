@@ -30,7 +30,7 @@ public sealed record DryJudgement
     /// <summary>What the sound cylinders give, Pa; absent when it cannot be said.</summary>
     public double? ReferencePa { get; init; }
 
-    /// <summary>How far below the reference the deciding school still calls good, Pa; absent without a reference.</summary>
+    /// <summary>How far below the reference the deciding school still calls good, Pa; absent without a reference, and where every reading is low.</summary>
     public double? GoodBandPa { get; init; }
 
     /// <summary>True where two and more are read and every one is under the minimum, or 15 % and more under the nominal; without either figure under what the trade wants explained.</summary>

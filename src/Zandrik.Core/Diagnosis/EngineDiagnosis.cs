@@ -267,7 +267,7 @@ public sealed class EngineDiagnosis
     }
 
     // A cause of the whole engine from which on a low cylinder needs none of its own.
-    private const double ExplainsAll = 0.5;
+    private const double ExplainsAll = FaultWords.Said;
 
     // What a cause of the engine makes of a cylinder that reads low and has no fault of its own; absent where none does.
     private string? AsTheOthers(int cylinder, CylinderState state)
@@ -438,7 +438,7 @@ public sealed class EngineDiagnosis
             return engine is { Fault: not Fault.None, Probability: > FaultWords.Said } ? $"{level}: {FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}."
                 : $"{level}; not enough yet to say why ({string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.Of(s.Fault)).Distinct().Take(2))}).";
         }
-        if (engine.Fault == Fault.TestError && engine.Probability > 0.5)
+        if (engine is { Fault: Fault.TestError, Probability: > FaultWords.Said })
         {
             return "The way of testing explains these readings, not the engine: put the slip right and measure again.";
         }

@@ -121,7 +121,7 @@ internal static class RepairActions
             switch (cause.Fault)
             {
                 case Fault.TestError when !job.LevelIsGood:
-                    Add(RepairAction.RepeatTest, "The way of testing explains these readings.", ["throttle plate open, seen", "battery on a charger", "adapter, hose and check valve", "as many compressions for every cylinder"]);
+                    Add(RepairAction.RepeatTest, cause.Probability > FaultWords.Said ? "The way of testing explains these readings." : "The way of testing may explain these readings.", ["throttle plate open, seen", "battery on a charger", "adapter, hose and check valve", "as many compressions for every cylinder"]);
                     break;
                 case Fault.GasketCoolant:
                     Add(RepairAction.HeadOff, "Gas or coolant goes through a gasket or crack.", ["first: pressure the cooling system and look into each cylinder with a camera", .. Coolers(job).Select(c => $"rule the {c} out"), "faces with straightedge and feeler", "crack test", "liner height"]);
