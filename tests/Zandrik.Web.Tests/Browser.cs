@@ -94,6 +94,11 @@ public sealed class Browser : IDisposable
         return css;
     });
 
+    /// <summary>Presses the mouse on an element and holds it there until it is let go.</summary>
+    public void Hold(string css) => new Actions(driver).MoveToElement(Find(css)).ClickAndHold().Perform();
+
+    public void LetGo() => new Actions(driver).Release().Perform();
+
     /// <summary>Presses keys where the focus is, as a keyboard does; on a pad once its script is awake.</summary>
     public void Press(string keys)
     {

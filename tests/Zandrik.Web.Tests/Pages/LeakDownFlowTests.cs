@@ -165,12 +165,33 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
         browser.Tap("[data-ear='adjacent-plug-hole:3']");
         browser.UntilText("[data-goes]", "plug hole 3");
         browser.Tap("[data-ear=intake]");
+        // What the answer adds moves the section under the finger.
+        browser.UntilText("[data-goes]", "intake");
         browser.Tap("[data-ear=intake]");
         browser.UntilText(".manifold", "not a gasket");
         browser.Violations().ShouldBeEmpty();
         ((long)browser.Script("return document.documentElement.scrollWidth")!).ShouldBeLessThanOrEqualTo(390);
         var heard = (await LeakAsync(job))["readings"]![0]!["heard"]!.AsArray();
         heard.Select(h => $"{h!["at"]} {h["strength"]} {h["cylinder"]}".Trim()).ShouldBe(["exhaust strong", "adjacent-plug-hole faint 3", "intake clear"]);
+    }
+
+    [Fact]
+    public async Task An_answer_that_comes_while_a_button_is_held_down_takes_no_click_away()
+    {
+        var job = await OpenAsync(Four, Dry + ", " + """{ "kind": "leak-down", "unit": "psi", "supply": 100, "readings": [ { "cylinder": 2, "held": 50 } ] }""");
+        browser.Open($"{site.Address}/jobs/{job}/leak-down?cylinder=2");
+        browser.Until("the step is awake", () => browser.Script("return document.documentElement.dataset.step") is "awake");
+        // The answer is held back until the mouse is down.
+        browser.Script("const real = window.fetch; window.fetch = (...a) => real(...a).then(r => new Promise(done => { window.answer = () => { window.fetch = real; done(r); }; }))");
+        browser.Click("[data-ear=exhaust]");
+        browser.Until("it is answered", () => browser.Script("return !!window.answer") is true);
+        browser.Hold("[data-ear=intake]");
+        browser.Script("const under = document.getElementById('step'); answer(); return new Promise(done => { let frames = 60; const look = () => document.getElementById('step') !== under || !frames-- ? done() : requestAnimationFrame(look); look(); })");
+        browser.LetGo();
+        browser.UntilText(".leak-says", "exhaust");
+        browser.Until("the second tap is kept", () => browser.All("[data-ear=intake][data-loud=faint]").Count == 1);
+        browser.Until("nothing waits", () => browser.Script("return zandrik.outbox.all().then(all => all.length)") is 0L);
+        (await LeakAsync(job))["readings"]![0]!["heard"]!.AsArray().Select(h => $"{h!["at"]} {h["strength"]}").ShouldBe(["exhaust faint", "intake faint"]);
     }
 
     [Fact]

@@ -196,6 +196,7 @@
       const b = bench(), before = swaps;
       const answer = await fetch(`${b.dataset.address}?${b.dataset.test ? `test=${b.dataset.test}&` : ""}cylinder=${stand.cylinder}`, { headers: { "HX-Request": "true" } });
       const html = await answer.text();
+      await outbox.lifted();
       // Asked for before the bench that is shown now: it does not know what was kept meanwhile.
       if (isOnItsWay() || swaps !== before || isAtAField()) wanted = true;
       else if (answer.ok) {

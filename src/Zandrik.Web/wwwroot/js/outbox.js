@@ -67,6 +67,21 @@ zandrik.outbox = (() => {
     return [...b].map(x => x.toString(16).padStart(2, "0")).join("");
   }
 
+  // Nothing is taken from under a finger: a tap that begins on an element which is gone when it ends is no tap.
+  // Whoever shows something anew waits for this first; a pointer that never comes up again holds nothing up for long.
+  let pressed = 0, lift = () => {};
+  let whenUp = Promise.resolve();
+  addEventListener("pointerdown", () => {
+    clearTimeout(pressed);
+    const before = lift;
+    whenUp = new Promise(resolve => { lift = () => { before(); resolve(); }; });
+    pressed = setTimeout(() => lift(), 2000);
+  }, true);
+  // The click comes after the pointer is up, with a finger in a task of its own.
+  for (const name of ["pointerup", "pointercancel"]) addEventListener(name, () => { clearTimeout(pressed); pressed = setTimeout(() => lift(), 60); }, true);
+  addEventListener("click", () => { clearTimeout(pressed); setTimeout(() => lift()); }, true);
+  const lifted = () => whenUp;
+
   let trouble = "";      // what keeps entries from being sent: "", "network", "server", "database", "signed-out"
   let timer = 0, delay = 0;
   let draining = false, again = false;
@@ -102,6 +117,7 @@ zandrik.outbox = (() => {
       if (answer.status >= 500 || answer.status === 408 || answer.status === 429) { trouble = "server"; return false; }
       const html = await answer.text();
       trouble = "";
+      await lifted();
       if (answer.status === 422 && entry.page && entry.page !== location.pathname) {
         // Refused by its step, which is not on the screen to say why: kept until somebody looks.
         await hold(entry, 422);
@@ -202,5 +218,5 @@ zandrik.outbox = (() => {
   document.addEventListener("visibilitychange", () => { if (!document.hidden) drain(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", drain);
   else drain();
-  return { add, all, drain, uuid, person, get trouble() { return trouble; } };
+  return { add, all, drain, uuid, person, lifted, get trouble() { return trouble; } };
 })();

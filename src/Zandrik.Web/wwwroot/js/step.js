@@ -154,15 +154,18 @@
     if (entry.kind !== "Step" || entry.page !== location.pathname || !step()) return;
     waiting.delete(entry.form.entry);
     const { refused } = event.detail;
+    if (!refused) taken.push(...entry.sent);
     // With more on its way the last answer says it all, but why one before it was not taken.
     if (waiting.size) {
       if (refused) unsaid.push(problemIn(html));
       return;
     }
-    swap(html, refused ? [] : entry.sent);
+    swap(html, taken.splice(0));
     for (const problem of unsaid.splice(0)) complain(problem);
   });
   const unsaid = [];
+  // Fields whose entry the server has, since the step was last shown anew: they are empty again then.
+  const taken = [];
   function problemIn(html) {
     const shown = new DOMParser().parseFromString(html, "text/html").getElementById("step");
     return (shown?.querySelector(".field-problem") ?? shown?.querySelector("[data-says]"))?.textContent.trim() ?? "One entry was not taken.";
@@ -196,6 +199,7 @@
       const before = swaps;
       const answer = await fetch(step().dataset.address, { headers: { "HX-Request": "true" } });
       const html = await answer.text();
+      await outbox.lifted();
       // Asked for before the step that is shown now, or before what is on its way: it would take that off the screen again.
       if (swaps !== before || waiting.size || step().dataset.busy || isTyping()) wanted = true;
       else if (answer.ok) swap(html, [], false);
