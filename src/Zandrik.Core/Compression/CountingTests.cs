@@ -28,10 +28,11 @@ public static class CountingTests
     /// <returns>The test; null when nothing was read running.</returns>
     public static RunningCompressionTest? Running(TestRecord record) => Latest<RunningCompressionTest>(record, t => HasReading(t.Readings));
 
-    /// <summary>The relative compression that counts: the latest whose cylinders are known; absent without one.</summary>
+    /// <summary>The relative compression that counts: the latest whose cylinders are known, else the latest with slots; absent without one.</summary>
     /// <param name="record">The job.</param>
-    /// <returns>The test; null where no capture named its cylinders.</returns>
-    public static RelativeCompressionTest? Relative(TestRecord record) => Latest<RelativeCompressionTest>(record, t => HasReading(t.Readings));
+    /// <returns>The test; null where no capture gave a figure.</returns>
+    public static RelativeCompressionTest? Relative(TestRecord record) =>
+        Latest<RelativeCompressionTest>(record, t => HasReading(t.Readings)) ?? Latest<RelativeCompressionTest>(record, t => t.Slots is { Count: > 0 });
 
     private static T? Latest<T>(TestRecord record, Func<T, bool> has)
         where T : TestEntry => (record.Tests ?? []).OfType<T>().LastOrDefault(has);

@@ -23,8 +23,8 @@ public sealed class CylinderEvidence
     /// <summary>True where it pumps as well as the others and its first compression jumped a tenth further than theirs.</summary>
     public bool JumpsAtFirst { get; internal set; }
 
-    /// <summary>ln of relative percent over 100, its standard error in points, and the percent themselves.</summary>
-    public (double Ln, double ErrorPercent, double Percent)? Relative { get; internal set; }
+    /// <summary>Relative compression; absent where no capture says anything of it.</summary>
+    public RelativeEvidence? Relative { get; internal set; }
 
     /// <summary>The leak-down.</summary>
     public LeakEvidence? Leak { get; internal set; }

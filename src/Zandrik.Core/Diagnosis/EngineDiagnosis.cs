@@ -196,13 +196,12 @@ public sealed class EngineDiagnosis
     private CylinderState StateOf(CylinderEvidence c, int index)
     {
         var dry = job.Dry?.Cylinders[c.Cylinder - 1] is { State: not CylinderState.Untested, InQuestion: false } read ? read : null;
-        double? relative = c.Relative?.Percent;
-        if (dry is null && relative is null && c.Leak?.LnRatio is null && c.LnIdle is null && c.LnSnap is null)
+        if (dry is null && c.Relative is null && c.Leak?.LnRatio is null && c.LnIdle is null && c.LnSnap is null)
         {
             return CylinderState.Untested;
         }
         // By the limit that the job is judged by, as the starter current itself is.
-        var current = c.Relative is not { } ran ? CylinderState.Sound : RelativeAnalysis.Verdict(relative!.Value, ran.ErrorPercent, CaptureQuestion.LimitOf(job.Record.JudgeBy)) switch
+        var current = c.Relative is not { } ran ? CylinderState.Sound : RelativeAnalysis.Verdict(ran.Percent, ran.ErrorPercent, CaptureQuestion.LimitOf(job.Record.JudgeBy)) switch
         {
             RelativeVerdict.Dead => CylinderState.Dead,
             RelativeVerdict.Low => CylinderState.Low,

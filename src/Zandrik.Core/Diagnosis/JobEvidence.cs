@@ -6,7 +6,6 @@ using Zandrik.Core.LeakDown;
 using Zandrik.Core.Physics;
 using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
-using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Running;
 using Zandrik.Core.Units;
 
@@ -277,16 +276,9 @@ public sealed class JobEvidence
 
     private void ReadRelative()
     {
-        if (judged.Relative is not { } test)
+        foreach (var (cylinder, relative) in judged.Relative is { } test ? RelativeEvidence.Of(test, Record, Dry) : [])
         {
-            return;
-        }
-        // Percent of the best hump: the best of several is a little better than a sound one by luck alone, so the better half is what is sound.
-        var read = test.Readings!.Where(r => r.SupersededBy is null && r.RelativePercent is not null).ToList();
-        var sound = read.Count < 3 ? 100 : SoundReference.Of([.. read.Select(r => r.RelativePercent!.Value).OrderDescending()], null).Pa ?? 100;
-        foreach (var r in read)
-        {
-            Cylinders[r.Cylinder - 1].Relative = (Math.Max(SeverityNodes.LowestDry, Math.Log(Math.Max(r.RelativePercent!.Value, 1) / Math.Max(sound, 1))), r.StandardErrorPercent ?? RelativeHeadline.UsualErrorPercent, r.RelativePercent.Value);
+            Cylinders[cylinder - 1].Relative = relative;
         }
     }
 

@@ -100,7 +100,7 @@ internal sealed class Ledger
                     ? ("dry", $"dry, {Ratio(ln - Math.Log(r / PressureUnit.Psi.Pascals()))} of the reference{Slips()}", Place<DryCompressionTest>())
                     : ("dry", c.LnDry is not null ? $"dry reading{Slips()}" : $"dry of the others{Slips()}", Place<DryCompressionTest>());
             case EvidenceStage.Relative:
-                return ("relative", c.Relative is { } rel ? $"relative compression {rel.Percent.ToString("0", CultureInfo.InvariantCulture)} %" : "relative compression of the others", Place<RelativeCompressionTest>());
+                return ("relative", c.Relative is { LowestHump: { } lowest } ? $"starter current even, lowest hump {lowest.ToString("0", CultureInfo.InvariantCulture)} %" : c.Relative is { } rel ? $"relative compression {rel.Percent.ToString("0", CultureInfo.InvariantCulture)} %" : "relative compression of the others", Place<RelativeCompressionTest>());
             case EvidenceStage.LeakDownAmount:
                 return ("leak-down-amount", c.Leak is { LnRatio: not null } leak ? string.Create(CultureInfo.InvariantCulture, $"leak-down, {leak.LossPercent:0} % lost") : "leak-down of the others", Place<LeakDownTest>());
             case EvidenceStage.LeakDownHeard:

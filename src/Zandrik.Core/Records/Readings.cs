@@ -258,6 +258,22 @@ public sealed record RelativeReading : CylinderReading
     public double? StandardErrorPercent { get; init; }
 }
 
+/// <summary>One hump of a capture that does not tell which cylinder it is, against the best.</summary>
+public sealed record RelativeSlotReading : RecordPart
+{
+    /// <summary>Its place in firing order, from 1; which cylinder is 1 is not known.</summary>
+    [RecordField("Its place in firing order, from 1; which cylinder is 1 is not known.", Required = true, Min = 1, Max = 16)]
+    public int Slot { get; init; }
+
+    /// <summary>Peak gauge pressure against the best slot, percent.</summary>
+    [RecordField("Peak gauge pressure against the best slot, percent.", Required = true, Min = 0, Max = 200)]
+    public double RelativePercent { get; init; }
+
+    /// <summary>Its standard error, percent points.</summary>
+    [RecordField("Its standard error, percent points.", Min = 0, Max = 100)]
+    public double? StandardErrorPercent { get; init; }
+}
+
 /// <summary>One plug.</summary>
 public sealed record PlugReading : CylinderReading
 {

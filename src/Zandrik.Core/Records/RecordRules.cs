@@ -27,7 +27,7 @@ public static class RecordRules
         WetCompressionTest t => t.Readings?.Count ?? 0,
         LeakDownTest t => t.Readings?.Count ?? 0,
         RunningCompressionTest t => t.Readings?.Count ?? 0,
-        RelativeCompressionTest t => t.Readings?.Count ?? 0,
+        RelativeCompressionTest t => (t.Readings?.Count ?? 0) + (t.Slots?.Count ?? 0),
         PlugInspection t => t.Readings?.Count ?? 0,
         OilPressureTest t => t.Readings?.Count ?? 0,
         ValveClearanceCheck t => t.Readings?.Count ?? 0,
@@ -106,6 +106,7 @@ public static class RecordRules
                 break;
             case RelativeCompressionTest relative:
                 CheckCylinders(relative.Readings, engine, at, once: true, problems);
+                CheckSlots(relative, engine, $"{at}/slots", problems);
                 break;
             case PlugInspection plugs:
                 CheckCylinders(plugs.Readings, engine, at, once: false, problems);
@@ -207,6 +208,23 @@ public static class RecordRules
                 problems.Add(new FieldProblem($"{at}/readings/{j}/cylinder",
                     $"Cylinder {cylinder} stands twice in this test: put further compression readings into repeats, or into a test of their own."));
             }
+        }
+    }
+
+    // A hump that is missing would leave the others where they are not.
+    private static void CheckSlots(RelativeCompressionTest test, EngineSheet engine, string at, List<FieldProblem> problems)
+    {
+        if (test.Slots is not { } slots)
+        {
+            return;
+        }
+        if (test.Readings?.Any(r => r.SupersededBy is null) == true)
+        {
+            problems.Add(new FieldProblem(at, "Leave slots out where readings name the cylinders."));
+        }
+        if (EngineRules.Once([.. slots.Select(s => s.Slot)], engine.Cylinders) is { } wrong)
+        {
+            problems.Add(new FieldProblem(at, $"Name each of the {engine.Cylinders} slots once: {wrong}."));
         }
     }
 

@@ -183,6 +183,10 @@ public sealed record RelativeCompressionTest : TestEntry
     /// <summary>The readings.</summary>
     [RecordField("The readings.")]
     public IReadOnlyList<RelativeReading>? Readings { get; init; }
+
+    /// <summary>The humps of a capture without usable sync, in place of readings: all of them, in firing order.</summary>
+    [RecordField("The humps of a capture without usable sync, in place of readings: all of them, in firing order.")]
+    public IReadOnlyList<RelativeSlotReading>? Slots { get; init; }
 }
 
 /// <summary>Combustion gas in the coolant, by test fluid.</summary>

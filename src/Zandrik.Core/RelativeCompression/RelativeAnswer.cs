@@ -136,13 +136,17 @@ public sealed record RelativeAnswer
     /// <returns>False where no plug was out.</returns>
     public bool IsUnplugged(RelativeSlot slot) => Unplugged is not null && slot.Cylinder == Unplugged;
 
-    /// <summary>The answer as a test of the open record: a reading for each cylinder, none where only slots are known, as a record counts by cylinders.</summary>
+    /// <summary>The answer as a test of the open record: a reading for each cylinder, or the slots where only those are known.</summary>
     /// <returns>The test; without readings where cylinders are not known.</returns>
     public RelativeCompressionTest ForRecord() => new()
     {
         Readings = !Synchronised ? null : [.. Slots.Where(s => !IsUnplugged(s)).OrderBy(s => s.Cylinder).Select(s => new RelativeReading
         {
             Cylinder = s.Cylinder!.Value, RelativePercent = Math.Round(s.RelativePercent, 1), StandardErrorPercent = Math.Round(s.StandardErrorPercent, 1),
+        })],
+        Slots = Synchronised || Slots.Count == 0 ? null : [.. Slots.OrderBy(s => s.Slot).Select(s => new RelativeSlotReading
+        {
+            Slot = s.Slot, RelativePercent = Math.Round(s.RelativePercent, 1), StandardErrorPercent = Math.Round(s.StandardErrorPercent, 1),
         })],
     };
 }

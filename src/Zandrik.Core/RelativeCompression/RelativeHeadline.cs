@@ -67,13 +67,22 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
         var read = (test.Readings ?? []).Where(r => r.SupersededBy is null && r.RelativePercent is not null).OrderBy(r => r.RelativePercent).ToList();
         if (read.Count == 0)
         {
-            return "Captured; which hump is which cylinder was not known.";
+            return test.Slots is not { Count: > 0 } slots ? "Captured; which hump is which cylinder was not known."
+                : LowSlots(test, limitPercent) is var lows && lows > 0 ? Text($"{lows} of {slots.Count} humps {(lows == 1 ? "is" : "are")} low against the best, the lowest at {slots.Min(s => s.RelativePercent):0} %; which cylinder is not known")
+                : Text($"Even: lowest hump {slots.Min(s => s.RelativePercent):0} % of the best. An engine worn evenly reads so too.");
         }
         var low = read.Where(r => VerdictOf(r, limitPercent) is RelativeVerdict.Low or RelativeVerdict.Dead).ToList();
         return low.Count > 0 ? $"Low against the best: {string.Join(", ", low.Select(r => Text($"cylinder {r.Cylinder} with {r.RelativePercent:0} %")))}"
             : VerdictOf(read[0], limitPercent) == RelativeVerdict.Borderline ? Text($"Cylinder {read[0].Cylinder} is borderline at {read[0].RelativePercent:0} %")
             : Text($"Even: lowest {read[0].RelativePercent:0} % of the best. An engine worn evenly reads so too.");
     }
+
+    /// <summary>How many slots of a test are low or dead.</summary>
+    /// <returns>0 or more; 0 where none stand in the record.</returns>
+    internal static int LowSlots(RelativeCompressionTest test, double limitPercent) => (test.Slots ?? []).Count(s => VerdictOf(s, limitPercent) is RelativeVerdict.Low or RelativeVerdict.Dead);
+
+    /// <summary>What is said of a slot of a record; one without a standard error is taken to have a usual one of three points.</summary>
+    internal static RelativeVerdict VerdictOf(RelativeSlotReading slot, double limitPercent) => RelativeAnalysis.Verdict(slot.RelativePercent, slot.StandardErrorPercent ?? UsualErrorPercent, limitPercent);
 
     /// <summary>Taken for the standard error of a reading that came without one, percent points.</summary>
     public const double UsualErrorPercent = 3;

@@ -145,6 +145,16 @@ public static class OwnerParagraph
     private static void Relative(RelativeCompressionTest test, double limitPercent, List<string> says)
     {
         says.Add("From the current that the starter draws we compared the cylinders with each other.");
+        if (test.Readings?.Any(r => r.SupersededBy is null) != true)
+        {
+            says.Add(RelativeHeadline.LowSlots(test, limitPercent) switch
+            {
+                0 => "None is surely weaker than the best of them. Whether all are worn alike this cannot show.",
+                1 => "One of them builds up clearly less than the best of them; which one it is, this does not show.",
+                _ => "Some of them build up clearly less than the best of them; which ones, this does not show.",
+            });
+            return;
+        }
         var low = test.Readings!.Where(r => r.SupersededBy is null && RelativeHeadline.VerdictOf(r, limitPercent) is RelativeVerdict.Low or RelativeVerdict.Dead).Select(r => r.Cylinder).Order().ToList();
         says.Add(low.Count > 0 ? $"{Named(low)} {(low.Count == 1 ? "builds" : "build")} up clearly less than the best of them."
             : "None is surely weaker than the best of them. Whether all are worn alike this cannot show.");

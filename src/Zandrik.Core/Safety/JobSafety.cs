@@ -192,6 +192,6 @@ public sealed class JobSafety
             _ => [],
         };
         var counting = readings.Where(r => r.SupersededBy is null).ToList();
-        return (counting.Count > 0, counting.Max(r => r.At) ?? test.At);
+        return (counting.Count > 0 || test is RelativeCompressionTest { Slots.Count: > 0 }, counting.Max(r => r.At) ?? test.At);
     }
 }

@@ -116,7 +116,7 @@ public sealed record VerdictSnapshot
     private static (IReadOnlyList<CylinderShown> Shown, string In) Draw(JudgedTests tests, PressureUnit unit)
     {
         var (dry, leak, wet, running) = (tests.Dry, tests.LeakDown, tests.Wet, tests.Running);
-        var relative = tests.Relative?.Readings!.Where(x => x is { SupersededBy: null, RelativePercent: not null }).ToDictionary(x => x.Cylinder);
+        var relative = tests.Relative?.Readings?.Where(x => x is { SupersededBy: null, RelativePercent: not null }).ToDictionary(x => x.Cylinder);
         string Pressure(GaugePressure p) => $"{p.Text(unit)} {unit.Symbol()}";
         string Percent(double p, string format = "0") => p.ToString(format, System.Globalization.CultureInfo.CurrentCulture) + " %";
         IEnumerable<ReadingSays> Readings(int c)

@@ -222,7 +222,7 @@ public sealed class JobEvidenceTests
     {
         Of("petrol 4; seen misfire").AnythingMeasured.ShouldBeFalse();
         Of("petrol 4; rel 100 99 70 98").AnythingMeasured.ShouldBeTrue();
-        At("petrol 4; rel 100 99 70 98", 3).Relative!.Value.Ln.ShouldBe(Math.Log(0.70 / 0.995), 1e-9);
+        At("petrol 4; rel 100 99 70 98", 3).Relative!.Ln.ShouldBe(Math.Log(0.70 / 0.995), 1e-9);
     }
 
     [Fact]

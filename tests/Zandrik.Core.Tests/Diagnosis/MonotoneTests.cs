@@ -108,4 +108,27 @@ public sealed class MonotoneTests
             }
         }
     }
+
+    // Each point that was looked at and found right takes a doubt away, and never brings one.
+    [Theory]
+    [InlineData("petrol 4; dry 190 188 189 191")]
+    [InlineData("petrol 4; dry 190 188 131 191")]
+    [InlineData("petrol 4; dry 150 148 149 151")]
+    [InlineData("petrol 4; dry 190 188 150 191; leak 3 62 exhaust 3")]
+    [InlineData("diesel 6; dry 420 418 419 330 421 417")]
+    public void One_more_point_was_prepared(string readings)
+    {
+        string[] points = ["warm", "throttle", "plugs", "fuel", "ignition", "battery", "needle"];
+        EngineDiagnosis Ticked(int some) => EngineDiagnosis.Of(Whiteboard.Job($"{readings}; only {string.Join(' ', points.Where((_, i) => (some >> i & 1) == 1))}"), ledger: false);
+        static double Doubt(EngineDiagnosis d) => d.Suspects.Where(s => s.Fault == Fault.TestError).Sum(s => s.Probability) + d.Cylinders.Max(c => c.Of(Fault.TestError));
+        var all = Enumerable.Range(0, 1 << points.Length).Select(Ticked).ToList();
+        for (var some = 0; some < all.Count; some++)
+        {
+            foreach (var more in Enumerable.Range(0, points.Length).Select(i => some | 1 << i).Where(m => m != some))
+            {
+                Doubt(all[more]).ShouldBeLessThan(Doubt(all[some]) + Slack, $"{readings}, {some:b} to {more:b}");
+            }
+            all[some].Cylinders.Select(c => c.State).ShouldBe(all[^1].Cylinders.Select(c => c.State), $"{readings}, {some:b}");
+        }
+    }
 }

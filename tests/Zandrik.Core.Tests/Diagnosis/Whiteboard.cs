@@ -7,7 +7,7 @@ using Zandrik.Core.Verdicts;
 namespace Zandrik.Core.Tests.Diagnosis;
 
 /// <summary>
-/// Jobs as a technician writes them down, parts apart by semicolons: "petrol 4; nominal 190; dry 190 188 131 191; wet 3 160; leak 3 85 exhaust 3 crankcase 1; run 1 100 165; rel 100 99 71 100;
+/// Jobs as a technician writes them down, parts apart by semicolons: "petrol 4; nominal 190; dry 190 188 131 191; wet 3 160; leak 3 85 exhaust 3 crankcase 1; run 1 100 165; rel 100 99 71 100; fires 1 3 4 2; slots 100 71 99 100;
 /// with throttle-closed; repeat 3 150; seen misfire; plug 3 oil-wet; gas positive; clearance 3 exhaust 0.1 0.2 0.3". Pressures in psi; heard 1 faint, 2 clear, 3 strong, a dash for what was not read.
 /// "only throttle battery" keeps those conditions alone; "leak 3 40+oil crankcase 1" was read over oil.
 /// </summary>
@@ -23,6 +23,7 @@ internal static class Whiteboard
         var (dry, wet, leak, run, rel, plugs, clearances) = (new List<CompressionReading>(), new List<CompressionReading>(), new List<LeakDownReading>(), new List<RunningReading>(), new List<RelativeReading>(), new List<PlugReading>(), new List<ValveClearanceReading>());
         var (seen, ruledOut) = (new List<Observation>(), new List<RuledOut>());
         var checks = new List<TestEntry>();
+        List<RelativeSlotReading>? slots = null;
         CombustionGasResult? gas = null;
         foreach (var part in text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
@@ -120,6 +121,12 @@ internal static class Whiteboard
                 case "rel":
                     rel.AddRange(words[1..].Select((w, i) => new RelativeReading { Cylinder = i + 1, RelativePercent = double.Parse(w, CultureInfo.InvariantCulture), StandardErrorPercent = 2 }));
                     break;
+                case "slots":
+                    slots = [.. words[1..].Select((w, i) => new RelativeSlotReading { Slot = i + 1, RelativePercent = double.Parse(w, CultureInfo.InvariantCulture), StandardErrorPercent = 2 })];
+                    break;
+                case "fires":
+                    engine = engine with { FiringOrder = [.. words[1..].Select(w => int.Parse(w, CultureInfo.InvariantCulture))] };
+                    break;
                 case "seen":
                     seen.AddRange(words[1..].Select(Word<Observation>));
                     break;
@@ -155,6 +162,10 @@ internal static class Whiteboard
             }
         }
         var tests = new List<TestEntry>(checks);
+        if (slots is not null)
+        {
+            tests.Add(new RelativeCompressionTest { Slots = slots });
+        }
         if (rel.Count > 0)
         {
             tests.Add(new RelativeCompressionTest { Readings = rel });

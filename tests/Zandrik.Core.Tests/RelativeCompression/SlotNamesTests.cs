@@ -48,6 +48,8 @@ public sealed class SlotNamesTests
 
         var wrong = Captures.Answer(SimulatedCapture.Of(engine, CrankingRun.Of(engine), new CaptureRecipe { SampleRateHz = 5000, Sync = SyncSignal.None }), question with { Unplugged = 4 });
         wrong.Synchronised.ShouldBeFalse();
+        wrong.ForRecord().Readings.ShouldBeNull();
+        wrong.ForRecord().Slots!.Select(s => s.Slot).ShouldBe([1, 2, 3, 4]);
         wrong.Warnings.ShouldContain(w => w.Says.Contains("No slot stands out as cylinder 4", StringComparison.Ordinal));
     }
 
