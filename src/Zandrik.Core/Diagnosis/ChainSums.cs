@@ -53,7 +53,7 @@ internal sealed partial class Inference
             // Every level, and every level with a bank of its own shift.
             sums = new double[2 * banks.Length * all * levels];
             Array.Fill(sums, double.NaN);
-            most = new double[banks.Length];
+            most = new double[banks.Length * all];
             Array.Fill(most, double.NaN);
             places = new int[job.Cylinders.Count * all * levels];
             Array.Fill(places, -1);
@@ -77,8 +77,8 @@ internal sealed partial class Inference
         }
 
         /// <summary>
-        /// ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most, and a bank with a level of its own can fit no better
-        /// than if every node predicted its dry readings exactly.
+        /// ln of the most a row can come to at a level: no node of a cylinder gains more by a state of the engine than the one that gains most, and no bank fits better than if every node predicted its
+        /// dry readings exactly.
         /// </summary>
         public double AtMost(Row row, int level)
         {
@@ -86,12 +86,13 @@ internal sealed partial class Inference
             {
                 return double.PositiveInfinity;
             }
-            var all = gains[row.State];
+            double atAll = 0, here = gains[row.State];
             for (var b = 0; b < banks.Length; b++)
             {
-                all += b == row.Bank ? Most(b) : SumOf(b, 0, level, withCoolant: true);
+                atAll += Most(b, row.State);
+                here += b == row.Bank ? Most(b, 0) : SumOf(b, 0, level, withCoolant: true);
             }
-            return all;
+            return Math.Min(atAll, here);
         }
 
         // ln of what each state of the engine gains at most, over all cylinders.
@@ -169,21 +170,22 @@ internal sealed partial class Inference
             return banks[b].Sum(kept.All, starts, whole);
         }
 
-        // ln of the most a bank comes to at any level, in an engine without more of anything.
-        private double Most(int b)
+        // ln of the most a bank comes to at any level under a state of the engine.
+        private double Most(int b, int state)
         {
-            if (double.IsNaN(most[b]))
+            ref var found = ref most[b * of.states.Count + state];
+            if (double.IsNaN(found))
             {
                 var bank = of.job.Banks[b];
                 Span<int> starts = stackalloc int[EngineRules.MostCylinders];
                 for (var j = 0; j < bank.Length; j++)
                 {
                     starts[j] = kept.Next();
-                    Keep(Other(bank[j], 0), of.Has(EvidenceStage.Dry) ? of.read.DryAtMost(bank[j]) : of.read[NodeLikelihoods.Unread], starts[j]);
+                    Keep(Other(bank[j], Math.Min(state, variants[bank[j]] - 1)), of.Has(EvidenceStage.Dry) ? of.read.DryAtMost(bank[j]) : of.read[NodeLikelihoods.Unread], starts[j]);
                 }
-                most[b] = Sum(b, starts, withCoolant: true);
+                found = Sum(b, starts, withCoolant: true);
             }
-            return most[b];
+            return found;
         }
 
         // Where a bank's cylinders are kept.

@@ -22,7 +22,8 @@ internal sealed class JobCurves(JobEvidence job)
 /// <summary>Curves over the nodes of a setting, each made once: a job is judged again with every reading, and most of its curves are those of the reading before.</summary>
 internal sealed class TableCurves(NodeTable table)
 {
-    private const int Most = 32;
+    // A few jobs' worth: every state of the engine asks for a curve of its own, over dry and oiled cylinders and each tester.
+    private const int Most = 128;
 
     /// <summary>What tests may show.</summary>
     public TestOutcomes Outcomes => field ??= new TestOutcomes(table, table.Setting.Diesel);

@@ -32,7 +32,7 @@ internal sealed class NodeLikelihoods : IDisposable
         this.job = job;
         nodes = job.Table;
         Levels = Grid();
-        rows = new RentedRows(nodes.Nodes.Length, 1 + job.Cylinders.Count * (Levels.Length + 16));
+        rows = new RentedRows(nodes.Nodes.Length, 1 + job.Cylinders.Count * (Levels.Length + 40));
         rows.Row(rows.Next()).Fill(1);
         dry = new int[job.Cylinders.Count * ShiftedLevels];
         Array.Fill(dry, -1);
