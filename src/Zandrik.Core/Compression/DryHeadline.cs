@@ -43,7 +43,7 @@ internal sealed class DryHeadline(
         return one.State switch
         {
             CylinderState.Dead => $"{figure}. Next to nothing; measure the others and repeat it.",
-            CylinderState.Low => $"{figure}, {(one.UnderMinimum ? "under the minimum" : "well below the nominal")}. The others will tell whether it is alone.",
+            CylinderState.Low => $"{figure}, {(one.UnderMinimum ? "under the minimum" : rules.NominalPa is not null ? "well below the nominal" : $"under {Shown(rules.TooLowPa)}, too low whatever the maker's figure is")}. The others will tell whether it is alone.",
             _ => $"{figure}. One reading: not enough yet to compare.",
         };
     }

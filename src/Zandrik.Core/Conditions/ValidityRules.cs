@@ -1,6 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Readings;
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
@@ -53,6 +54,7 @@ internal sealed class ValidityRules
         check.HowItWasCounted();
         check.WhatRepeats();
         check.Order();
+        check.WhatNobodyTicked();
         check.WhatIsMissing(judgeBy);
         return check;
     }
@@ -216,6 +218,15 @@ internal sealed class ValidityRules
     private static string Chance(double chance) => chance < 0.001
         ? "less than once in a thousand tests"
         : string.Create(CultureInfo.InvariantCulture, $"about once in {1 / chance:0} tests");
+
+    private void WhatNobodyTicked()
+    {
+        foreach (var alike in readings.Where(r => r.NotPrepared.Count > 0).GroupBy(r => string.Join(", ", r.NotPrepared.Select(PreparationList.Short))))
+        {
+            var cylinders = alike.Select(r => r.Cylinder).Order().ToList();
+            Add(ValidityCode.NotPrepared, Severity.Note, $"Not ticked when read: {alike.Key}.", cylinders.Count == readings.Count ? [] : cylinders);
+        }
+    }
 
     private void WhatIsMissing(JudgeBy? judgeBy)
     {

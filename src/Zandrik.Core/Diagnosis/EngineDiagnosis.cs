@@ -300,7 +300,7 @@ public sealed class EngineDiagnosis
             {
                 return "As strong as the others on relative compression.";
             }
-            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
+            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? job.LevelIsUnproven && c.Leak?.LnRatio is null ? "As high as the others." : "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
@@ -312,11 +312,18 @@ public sealed class EngineDiagnosis
         }
         if (leading.Probability <= FaultWords.Said)
         {
-            var second = suspects.Count > 1 ? $", or {Name(suspects[1])}" : "";
-            return $"Not enough yet to say why ({Name(leading)}{second}).";
+            return $"Not enough yet to say why ({string.Join(", or ", Open(suspects, state))}).";
         }
         return leading.Fault == Fault.TestError ? $"{Sure(leading)} a slip in the test: read it again before anything is opened." : $"{Sure(leading)} {Name(leading)}.";
     }
+
+    // The two that lead while none is said: a gasket to either side is one of them, and that a low cylinder is sound says no why.
+    private static IEnumerable<string> Open(IReadOnlyList<CylinderSuspect> suspects, CylinderState state) => suspects
+        .Where(s => s.Fault != Fault.Sound || state is not (CylinderState.Low or CylinderState.Dead))
+        .GroupBy(s => s.Fault)
+        .Select(g => (Probability: g.Sum(s => s.Probability), Name: g.Key == Fault.GasketAdjacent && g.Count() > 1
+            ? $"the gasket to cylinder {string.Join(" or ", g.Select(s => s.With).OfType<int>().Order())}" : Name(g.First())))
+        .OrderByDescending(s => s.Probability).Take(2).Select(s => s.Name);
 
     private static string StateWord(CylinderState state) => state == CylinderState.Dead ? "dead" : "low";
 
@@ -425,7 +432,8 @@ public sealed class EngineDiagnosis
         {
             // Starter current compares; that an engine seals it cannot say.
             return job.Cylinders.All(c => c.LnDry is null && c.Leak?.LnRatio is null) && job.Cylinders.Any(c => c.Relative is not null)
-                ? "Even on relative compression. A gauge shows whether all are equally worn." : "Every cylinder seals, as far as it was measured.";
+                ? "Even on relative compression. A gauge shows whether all are equally worn."
+                : job.LevelIsUnproven ? "Even: no cylinder stands out. Whether all are as high as they should be, no maker's figure says." : "Every cylinder seals, as far as it was measured.";
         }
         if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
         {

@@ -68,6 +68,9 @@ public sealed class JobEvidence
     public bool LevelIsGood => ReferenceLn is { } level && (Engine.Spec?.Nominal ?? Engine.Spec?.Minimum ?? Engine.CompressionRatio) is not null
         && level >= (Engine.Spec is { Nominal: null, Minimum: { } minimum } ? Math.Log(1.1 * minimum * (Engine.Spec.Unit ?? PressureUnit.Psi).Pascals() / Psi) : ExpectedLn - 0.073);
 
+    /// <summary>True where nothing but dry readings speaks for the level, and no maker's figure: an engine worn evenly reads as even.</summary>
+    public bool LevelIsUnproven => Dry is { Measured: > 0 } && Engine.Spec?.Nominal is null && Engine.Spec?.Minimum is null && Cylinders.Any(c => c.Leak?.LnRatio is null);
+
     /// <summary>True where an engine that does not start, or starts badly, has compression that explains it: half of its cylinders and more under 100 psi (55 % of the expected where the ratio is under 8.5), a diesel's under 300.</summary>
     public bool IsTooLowToStart
     {

@@ -95,9 +95,10 @@ internal static class RepairActions
     // Every cylinder seals: where else the complaint may come from, without what was ruled out.
     private static string Elsewhere(JobEvidence job)
     {
+        var good = job.LevelIsUnproven ? "No cylinder stands out: keep these readings to compare with." : "Compression is good.";
         if (string.IsNullOrWhiteSpace(job.Record.Complaint) && job.Seen.Count == 0)
         {
-            return "Compression is good.";
+            return good;
         }
         List<string> places = [];
         if (!job.Diesel && !RuledOutList.Has(job.Record, RuledOutItem.Spark))
@@ -109,7 +110,7 @@ internal static class RepairActions
             places.Add("fuel");
         }
         places.Add("air");
-        return $"Compression is good: look at {(places.Count > 1 ? $"{string.Join(", ", places[..^1])} and {places[^1]}" : places[0])} for the complaint.";
+        return $"{good} For the complaint look at {(places.Count > 1 ? $"{string.Join(", ", places[..^1])} and {places[^1]}" : places[0])}.";
     }
 
     public static IReadOnlyList<ActionAdvice> Of(JobEvidence job, EngineDiagnosis said)

@@ -35,7 +35,8 @@ public static class DryPicture
             c.InQuestion,
             ghost?.Cylinders.ElementAtOrDefault(c.Cylinder - 1)?.LevelPa));
         var highest = judged.Cylinders.Concat(ghost?.Cylinders ?? []).Where(c => !c.InQuestion).Select(c => c.LevelPa ?? 0).DefaultIfEmpty(0).Max();
-        var top = Math.Max(highest, Math.Max(rules.NominalPa ?? 0, highest > 0 ? 0 : ExpectedLevel.Pa(rules)));
+        // A reading that stands alone is drawn against what such an engine gives, not against itself.
+        var top = Math.Max(highest, Math.Max(rules.NominalPa ?? 0, highest > 0 && judged.Measured > 1 ? 0 : ExpectedLevel.Pa(rules)));
         var lines = new List<LevelLine>();
         if (rules.NominalPa is { } nominal)
         {

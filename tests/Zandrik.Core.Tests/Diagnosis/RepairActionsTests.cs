@@ -25,8 +25,8 @@ public sealed class RepairActionsTests
     [InlineData("petrol 4; dry 130 128 131 129; wet 1 158 2 156 3 159 4 157; seen oil-use", RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.")]
     [InlineData("petrol 4; dry 190 188 191 189; wet 1 197 2 196; leak 1 9; leak 2 8; leak 3 10; seen oil-use blue-smoke", RepairAction.Watch, "Oil goes past its seals while the cylinders hold: no cylinder is blamed.")]
     [InlineData("petrol 4; dry 190 188 191 189", RepairAction.None, "Compression is good.")]
-    [InlineData("petrol 4; dry 190 188 191 189; seen misfire", RepairAction.None, "Compression is good: look at ignition, fuel and air for the complaint.")]
-    [InlineData("diesel 4; dry 430 432 428 431; seen low-power", RepairAction.None, "Compression is good: look at fuel and air for the complaint.")]
+    [InlineData("petrol 4; dry 190 188 191 189; seen misfire", RepairAction.None, "Compression is good. For the complaint look at ignition, fuel and air.")]
+    [InlineData("diesel 4; dry 430 432 428 431; seen low-power", RepairAction.None, "Compression is good. For the complaint look at fuel and air.")]
     [InlineData("petrol 4; dry 190 - - -", RepairAction.CompleteTest, "Not measured yet: 2, 3 and 4.")]
     [InlineData("petrol 4", RepairAction.CompleteTest, "Nothing is measured yet.")]
     public void What_leads_has_its_action(string job, RepairAction action, string says) => Of(job).ShouldContain(a => a.Action == action && a.Says == says, string.Join("\n", Of(job).Select(a => $"{a.Action}: {a.Says}")));

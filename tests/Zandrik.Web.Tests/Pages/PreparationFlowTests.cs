@@ -53,7 +53,7 @@ public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
         browser.Press("205" + Keys.Enter);
         browser.UntilText("#pad-message", "205 psi saved");
         browser.All("[data-code=throttle-unverified]").ShouldBeEmpty("a half-ticked list is judged no worse than an unticked one");
-        browser.UntilText("[data-code=not-prepared]", "not ticked when read: engine temperature, battery, plug wells blown out");
+        browser.UntilText("[data-code=not-prepared]", "Not ticked when read: engine temperature, battery, plug wells blown out");
         browser.Press(Keys.ArrowLeft);
         browser.UntilText(".unticked", "unticked");
 

@@ -64,11 +64,8 @@ public sealed record Bench
     /// <summary>True once a line of the preparation was ticked.</summary>
     public bool PreparationBegun { get; init; }
 
-    /// <summary>Readings with lines of the preparation that were not ticked when they were taken: those with the same lines together.</summary>
-    public IReadOnlyList<(IReadOnlyList<int> Cylinders, IReadOnlyList<PreparationItem> Items)> Unprepared =>
-        [.. DryReading.Of(Test, Job.Record.Engine).Where(r => r.NotPrepared.Count > 0)
-            .GroupBy(r => string.Join(' ', r.NotPrepared))
-            .Select(g => ((IReadOnlyList<int>)[.. g.Select(r => r.Cylinder).Order()], g.First().NotPrepared))];
+    /// <summary>Lines of the preparation that were not ticked when the cylinder at the pad was read.</summary>
+    public IReadOnlyList<PreparationItem> Unticked => DryReading.Of(Test, Job.Record.Engine).FirstOrDefault(r => r.Cylinder == Cylinder)?.NotPrepared ?? [];
 
     /// <summary>The day it is in the shop.</summary>
     public DateOnly Today { get; init; }
