@@ -48,7 +48,7 @@ public sealed record CheckFinding(string Says, bool IsFinding)
         {
             return gas switch
             {
-                BlowBy.Little => new("A little gas at the filler, as any engine.", false),
+                BlowBy.Little => new("A little gas at the filler: normal.", false),
                 BlowBy.Much => new("Much gas at the filler: rings or bores, if the breather is free.", true),
                 _ => new("Gas in puffs: one cylinder, rings or piston.", true),
             };

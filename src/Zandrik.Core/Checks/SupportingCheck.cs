@@ -34,7 +34,7 @@ public sealed record SupportingCheck(StepKind Kind, string Name, string Short, s
             ["Engine off to fit the gauge; hose clear of belts and exhaust.", "Run until the oil is hot; check for leaks before you lean in.", "Read at idle, then at the speeds the maker names."],
             ["Cold oil reads high.", "The same pressure from a certain speed on is the relief valve, not wear."]),
         new(StepKind.ValveClearance, "Valve clearances", "Clearances", "A tight valve leaks, and gets tighter; a loose one opens late and little.",
-            ["Engine cold, key out.", "Turn by hand in its direction, each cylinder at its firing top dead centre.", "Feeler drags lightly; write down what fits."],
+            ["Engine cold, key out.", "Turn by hand in its direction, each cylinder at TDC on compression.", "Feeler drags lightly; write down what fits."],
             ["Measured warm, or on the flank of the lobe.", "Hydraulic lifters have none to measure."]),
         new(StepKind.Vacuum, "Manifold vacuum", "Vacuum", "Low and even is timing or wear, a beat is one valve, a slow fall is a blocked exhaust.",
             ["Gauge behind the throttle; engine warm, idling, exhaust led outside, park brake on.", "Hands and hose clear of fan and belts.", "Read it steady, then on a short blip."],

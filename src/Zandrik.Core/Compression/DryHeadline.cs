@@ -88,7 +88,7 @@ internal sealed class DryHeadline(
         var even = rules.Cylinders == 1 ? "Compression is fine" : "Even";
         if (validity.Limits == AbsoluteLimits.Withheld)
         {
-            return $"{even}, as far as a test with this slip can say: nothing points to a single cylinder.";
+            return $"{even}, as far as a test with this error can say: nothing points to a single cylinder.";
         }
         if (minimum is not null && rules.NominalPa is { } nominal && referencePa < 0.9 * nominal)
         {

@@ -51,7 +51,7 @@ public sealed record DryPattern(DryPatternKind Kind, IReadOnlyList<int> Cylinder
             var causes = new List<string>();
             if (limits == AbsoluteLimits.Withheld)
             {
-                causes.Add("the slip in this test");
+                causes.Add("the error in this test");
             }
             else
             {
@@ -96,7 +96,7 @@ public sealed record DryPattern(DryPatternKind Kind, IReadOnlyList<int> Cylinder
         }
         else if (bad.Count == 2 && layout.AreNeighbours(bad[0], bad[1]))
         {
-            found.Add(new DryPattern(DryPatternKind.Neighbours, bad, $"{CylinderList.Sentence(bad)} are neighbours: the gasket between them is the first thing to rule out."));
+            found.Add(new DryPattern(DryPatternKind.Neighbours, bad, $"{CylinderList.Sentence(bad)} are neighbours: the head gasket between them is the first thing to rule out."));
         }
         if (banks.FirstOrDefault(b => b.Count >= 4 && bad.TrueForAll(b.Contains) && !bad.Contains(b[0]) && !bad.Contains(b[^1]) && AreTogether(b, bad)) is { })
         {

@@ -55,8 +55,8 @@ public sealed record SpreadFinding(
     public static string Word(SpreadVerdict verdict) => verdict switch
     {
         SpreadVerdict.Good => "good",
-        SpreadVerdict.Marginal => "look further",
-        _ => "open something",
+        SpreadVerdict.Marginal => "marginal",
+        _ => "fail",
     };
 
     private string Text(double value, PressureUnit unit, bool limit = false) => IsPressure

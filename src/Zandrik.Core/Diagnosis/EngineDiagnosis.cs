@@ -47,7 +47,14 @@ public sealed record CylinderSuspect(Fault Fault, double Probability, int? With 
 /// <param name="Fault">The cause.</param>
 /// <param name="Probability">How likely, 0 to 1.</param>
 /// <param name="Bank">The bank, from 1, for the timing of one bank.</param>
-public sealed record EngineSuspect(Fault Fault, double Probability, int? Bank = null);
+public sealed record EngineSuspect(Fault Fault, double Probability, int? Bank = null)
+{
+    /// <summary>The cause in a few words, with its bank.</summary>
+    public string Says => FaultWords.Of(Fault) + (Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "");
+
+    /// <summary>True for a cause that is likely enough to be named; false where nothing of the whole engine leads.</summary>
+    public bool IsNamed => Fault != Fault.None && Probability > FaultWords.Said;
+}
 
 /// <summary>One cylinder.</summary>
 /// <param name="Cylinder">Its number.</param>
@@ -109,6 +116,9 @@ public sealed class EngineDiagnosis
 
     /// <summary>One plain sentence.</summary>
     public string Headline { get; }
+
+    /// <summary>The cylinder that <see cref="Headline"/> is about; absent where it is about the whole engine.</summary>
+    public CylinderDiagnosis? Accused => job.AnythingMeasured ? StandOut(out _).FirstOrDefault() : null;
 
     /// <summary>Causes of the engine, most likely first; sums to 1, less at most 0.008 for those left out.</summary>
     public IReadOnlyList<EngineSuspect> Suspects { get; }
@@ -306,30 +316,30 @@ public sealed class EngineDiagnosis
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
             && (other.Probability > OtherSide || leading.Probability <= FaultWords.Said) && first.Probability + other.Probability is > FaultWords.Said and var either)
         {
-            var to = other.Probability > OtherSide ? $"cylinders {CylinderList.Sentence([Math.Min(first.With!.Value, other.With!.Value), Math.Max(first.With.Value, other.With.Value)])}"
-                : string.Create(CultureInfo.InvariantCulture, $"cylinder {first.With} or {other.With}");
-            return $"{Sure(leading with { Probability = either })} the gasket to {to}.";
+            var to = other.Probability > OtherSide ? $"between {CylinderList.Sentence([.. new[] { first.With!.Value, c.Cylinder, other.With!.Value }.Order()])}"
+                : string.Create(CultureInfo.InvariantCulture, $"to cylinder {first.With} or {other.With}");
+            return $"{Sure(leading with { Probability = either })} the head gasket {to}.";
         }
         if (leading.Probability <= FaultWords.Said)
         {
-            return $"Not enough yet to say why ({string.Join(", or ", Open(suspects, state))}).";
+            return $"Not enough yet to say why ({string.Join(", or ", Open(c.Cylinder, suspects, state))}).";
         }
-        return leading.Fault == Fault.TestError ? $"{Sure(leading)} a slip in the test: read it again before anything is opened." : $"{Sure(leading)} {Name(leading)}.";
+        return leading.Fault == Fault.TestError ? $"{Sure(leading)} a test error: read it again before anything is opened." : $"{Sure(leading)} {Name(leading, c.Cylinder)}.";
     }
 
     // The two that lead while none is said: a gasket to either side is one of them, and that a low cylinder is sound says no why.
-    private static IEnumerable<string> Open(IReadOnlyList<CylinderSuspect> suspects, CylinderState state) => suspects
+    private static IEnumerable<string> Open(int cylinder, IReadOnlyList<CylinderSuspect> suspects, CylinderState state) => suspects
         .Where(s => s.Fault != Fault.Sound || state is not (CylinderState.Low or CylinderState.Dead))
         .GroupBy(s => s.Fault)
         .Select(g => (Probability: g.Sum(s => s.Probability), Name: g.Key == Fault.GasketAdjacent && g.Count() > 1
-            ? $"the gasket to cylinder {string.Join(" or ", g.Select(s => s.With).OfType<int>().Order())}" : Name(g.First())))
+            ? $"the head gasket to cylinder {string.Join(" or ", g.Select(s => s.With).OfType<int>().Order())}" : Name(g.First(), cylinder)))
         .OrderByDescending(s => s.Probability).Take(2).Select(s => s.Name);
 
     private static string StateWord(CylinderState state) => state == CylinderState.Dead ? "dead" : "low";
 
     private static string Sure(CylinderSuspect s) => FaultWords.HowSure(s.Probability) is var words ? char.ToUpperInvariant(words[0]) + words[1..] : "";
 
-    private static string Name(CylinderSuspect s) => (s.Fault == Fault.GasketAdjacent && s.With is not null ? "the " : "") + FaultWords.Of(s.Fault, s.With);
+    private static string Name(CylinderSuspect s, int cylinder) => (s.Fault == Fault.GasketAdjacent && s.With is not null ? "the " : "") + FaultWords.Of(s.Fault, s.With, cylinder);
 
     /// <summary>True where fewer cylinders were measured than say anything of an engine: half of them, and two of those that it has.</summary>
     internal bool IsTooLittleMeasured => Cylinders.Count(c => c.State != CylinderState.Untested) < Math.Min(Cylinders.Count, Math.Max(2, (Cylinders.Count + 1) / 2));
@@ -404,17 +414,22 @@ public sealed class EngineDiagnosis
 
     private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? " Compression is too low to start." : "");
 
+    // Cylinders that stand out for themselves, the worst first; and with them those that a cause of the whole engine explains: what it explains is said of the engine.
+    private List<CylinderDiagnosis> StandOut(out List<CylinderDiagnosis> all)
+    {
+        all = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
+            .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
+        return [.. all.Where(c => c.Leading is not { Fault: Fault.Sound, Probability: > FaultWords.Said } || AsTheOthers(c.Cylinder, c.State) is null)];
+    }
+
     private string OfCylinders()
     {
         if (!job.AnythingMeasured)
         {
             return "Nothing measured yet: not enough to say.";
         }
-        var all = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
-            .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
         var engine = Suspects[0];
-        // What a cause of the engine explains is said of the engine.
-        var bad = all.Where(c => c.Leading is not { Fault: Fault.Sound, Probability: > FaultWords.Said } || AsTheOthers(c.Cylinder, c.State) is null).ToList();
+        var bad = StandOut(out var all);
         if (bad.Count > 0)
         {
             var worst = bad[0];
@@ -422,7 +437,7 @@ public sealed class EngineDiagnosis
             if (lead is { Fault: Fault.GasketAdjacent, With: not null } && worst.Of(Fault.GasketAdjacent) > FaultWords.Said && BurntRow(worst.Cylinder) is { Count: > 1 } row)
             {
                 var rest = bad.Where(c => !row.Contains(c.Cylinder)).Select(c => c.Cylinder).Order().ToList();
-                return $"Cylinders {CylinderList.Sentence(row)}: {FaultWords.HowSure(row.Min(c => Cylinders[c - 1].Of(Fault.GasketAdjacent)))} the gasket between them{Also(rest)}.{Besides(engine)}";
+                return $"Cylinders {CylinderList.Sentence(row)}: {FaultWords.HowSure(row.Min(c => Cylinders[c - 1].Of(Fault.GasketAdjacent)))} the head gasket between them{Also(rest)}.{Besides(engine)}";
             }
             var others = bad.Skip(1).Select(c => c.Cylinder).Order().ToList();
             var says = worst.Says[..^1];
@@ -447,7 +462,7 @@ public sealed class EngineDiagnosis
         }
         if (engine is { Fault: Fault.TestError, Probability: > FaultWords.Said })
         {
-            return "The way of testing explains these readings, not the engine: put the slip right and measure again.";
+            return "The way of testing explains these readings, not the engine: put the test right and measure again.";
         }
         if (engine.Fault != Fault.None)
         {
@@ -458,7 +473,7 @@ public sealed class EngineDiagnosis
         {
             EngineState.Inconclusive => "Not enough yet to say.",
             _ when CoolantIsOpen => "Every cylinder seals so far. The signs of coolant are not explained yet.",
-            _ => "Nothing that accuses a cylinder; see what is to be watched.",
+            _ => "No bad cylinder found; see what is to be watched.",
         };
     }
 

@@ -69,7 +69,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
 
     private static double Odds(double db) => Math.Pow(10, db / 10);
 
-    private static string Name(CylinderSuspect s, int cylinder) => $"{FaultWords.Of(s.Fault, s.With)}, cylinder {cylinder}";
+    private static string Name(CylinderSuspect s, int cylinder) => $"{FaultWords.Of(s.Fault, s.With, cylinder)}, cylinder {cylinder}";
 
     private static Explanation OfSuspect(int cylinder, CylinderSuspect s)
     {

@@ -9,9 +9,13 @@ public static class FaultWords
     /// <summary>From here on a fault is named; up to it there is not enough yet to say.</summary>
     public const double Said = 0.55;
 
-    /// <summary>A fault with the neighbour of a gasket, where that is known.</summary>
-    /// <returns>The words, lower case, with the other cylinder's number.</returns>
-    public static string Of(Fault fault, int? with) => fault == Fault.GasketAdjacent && with is { } w ? string.Create(CultureInfo.InvariantCulture, $"gasket to cylinder {w}") : Of(fault);
+    /// <summary>A fault of a cylinder, with both cylinders of a gasket where they are known.</summary>
+    /// <param name="fault">The fault.</param>
+    /// <param name="with">The neighbour, for a gasket between two cylinders.</param>
+    /// <param name="cylinder">The cylinder; absent where it is of the whole engine.</param>
+    /// <returns>The words, lower case, with the numbers of both cylinders, the lower first.</returns>
+    public static string Of(Fault fault, int? with, int? cylinder) => fault == Fault.GasketAdjacent && with is { } w && cylinder is { } c
+        ? string.Create(CultureInfo.InvariantCulture, $"head gasket between {Math.Min(w, c)} and {Math.Max(w, c)}") : Of(fault);
 
     /// <summary>A fault of a cylinder or the engine in a few words.</summary>
     /// <returns>The words, lower case.</returns>
@@ -22,15 +26,15 @@ public static class FaultWords
         Fault.Piston => "a holed or broken piston",
         Fault.IntakeValve => "the intake valve",
         Fault.ExhaustValve => "the exhaust valve",
-        Fault.GasketAdjacent => "the gasket to a neighbour",
-        Fault.GasketCoolant => "gasket or crack to the coolant",
+        Fault.GasketAdjacent => "the head gasket to a neighbour",
+        Fault.GasketCoolant => "head gasket or crack to the coolant",
         Fault.IntakeNotOpening => "an intake valve that hardly opens",
         Fault.ExhaustNotOpening => "an exhaust valve that does not open",
-        Fault.ShortStroke => "a short stroke, as of a bent rod",
-        Fault.FuelWashed => "walls washed by fuel",
+        Fault.ShortStroke => "bent rod",
+        Fault.FuelWashed => "fuel-washed cylinder",
         Fault.Carbon => "deposits",
-        Fault.TestError => "a slip in the test",
-        Fault.None => "nothing engine-wide",
+        Fault.TestError => "test error",
+        Fault.None => "no whole-engine cause",
         Fault.CoolantPathElsewhere => "coolant lost by another way",
         Fault.CamTiming => "cam timing",
         Fault.GeneralWear => "general wear",

@@ -35,7 +35,7 @@ internal sealed class Ledger
     {
         var lines = new List<EvidenceLine>();
         var before = Db(stages[0].After.Cylinders[index][answer]);
-        lines.Add(new EvidenceLine("base-rate", "how often this is what is found", Round(before)));
+        lines.Add(new EvidenceLine("base-rate", "how common this fault is", Round(before)));
         double small = 0;
         var exact = before;
         for (var s = 1; s < stages.Count; s++)
@@ -100,7 +100,7 @@ internal sealed class Ledger
                     ? ("dry", $"dry, {Ratio(ln - Math.Log(r / PressureUnit.Psi.Pascals()))} of the reference{Slips()}", Place<DryCompressionTest>())
                     : ("dry", c.LnDry is not null ? $"dry reading{Slips()}" : $"dry of the others{Slips()}", Place<DryCompressionTest>());
             case EvidenceStage.Relative:
-                return ("relative", c.Relative is { LowestHump: { } lowest } ? $"starter current even, lowest hump {lowest.ToString("0", CultureInfo.InvariantCulture)} %" : c.Relative is { } rel ? $"relative compression {rel.Percent.ToString("0", CultureInfo.InvariantCulture)} %" : "relative compression of the others", Place<RelativeCompressionTest>());
+                return ("relative", c.Relative is { LowestHump: { } lowest } ? $"relative compression even, lowest hump {lowest.ToString("0", CultureInfo.InvariantCulture)} %" : c.Relative is { } rel ? $"relative compression {rel.Percent.ToString("0", CultureInfo.InvariantCulture)} %" : "relative compression of the others", Place<RelativeCompressionTest>());
             case EvidenceStage.LeakDownAmount:
                 return ("leak-down-amount", c.Leak is { LnRatio: not null } leak ? string.Create(CultureInfo.InvariantCulture, $"leak-down, {leak.LossPercent:0} % lost") : "leak-down of the others", Place<LeakDownTest>());
             case EvidenceStage.LeakDownHeard:
@@ -122,7 +122,7 @@ internal sealed class Ledger
 
     private static string OilRaised(double more) => FaultWords.Percent(Math.Abs(more)) is var by && by == FaultWords.Percent(0) ? "oil raised it as much as a sound cylinder" : $"oil raised it {by} {(more > 0 ? "more" : "less")} than a sound cylinder";
 
-    private string Slips() => job.Slip is null ? "" : ", weighed with the slip that is recorded";
+    private string Slips() => job.Slip is null ? "" : ", weighed with the test error on record";
 
     private int? Place<T>()
         where T : TestEntry

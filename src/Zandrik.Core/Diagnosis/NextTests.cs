@@ -204,7 +204,7 @@ internal sealed class NextTests
         var n = job.Cylinders.Count;
         if (job.Slip is not null && !(job.LevelIsGood && odd.Count == 0 && !Falls))
         {
-            Offer(StepKind.Dry, [.. All], StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Put the slip right first: throttle, battery, needle, count. Then all cylinders again.", Order.PutRight);
+            Offer(StepKind.Dry, [.. All], StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Put the test right first: throttle, battery, needle, count. Then all cylinders again.", Order.PutRight);
         }
         // Cold on purpose where the complaint is only there when it is cold, or coolant may cool it through a gasket.
         else if (job.Everywhere.Shift < -0.05 && (odd.Count > 0 || !job.LevelIsGood) && job.LeakDown is null && !job.Seen.Contains(Observation.MisfireCold) && !said.CoolantIsOpen)
@@ -274,7 +274,7 @@ internal sealed class NextTests
         var unread = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).Take(2).ToList();
         if (unread.Count > 0 && job.Cylinders.Count(c => c.Leak?.LnRatio is not null) < 2)
         {
-            Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Worn rings leak, wrong timing or a slip does not: two cylinders tell.");
+            Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Worn rings leak, wrong timing or a test error does not: two cylinders tell.");
         }
         var dry = All.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null)).Take(2).ToList();
         if (dry.Count > 0 && job.Cylinders.Count(c => c.LnWet is not null) < 2)
@@ -356,7 +356,7 @@ internal sealed class NextTests
 
     private double Entropy(int index) => TestOutcomes.Entropy(posterior.Cylinders[index]);
 
-    // Wear, timing or the test against nothing engine-wide: bits of that split, where it is a question at all.
+    // Wear, timing or the test against no whole-engine cause: bits of that split, where it is a question at all.
     private double EngineDoubt()
     {
         double[] split = [posterior.Of(Fault.None), posterior.Of(Fault.GeneralWear), posterior.Of(Fault.CamTiming), posterior.Of(Fault.TestError)];

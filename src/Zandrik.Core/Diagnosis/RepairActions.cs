@@ -68,7 +68,7 @@ internal static class RepairActions
     // A suspect leads to an action only when it is more likely than not.
     private const double Leads = 0.5;
 
-    // As likely as this walls washed by fuel are not passed over beside worn rings.
+    // As likely as this fuel-washed cylinders are not passed over beside worn rings.
     private const double Washed = 0.15;
 
     // A bent rod is opened for when nothing else says as much.
@@ -149,7 +149,7 @@ internal static class RepairActions
                     Add(RepairAction.Watch, "Oil goes past its seals while the cylinders hold: no cylinder is blamed.", ["crankcase ventilation and breather", "valve stem seals", "oil use again over a known distance"]);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, "Walls washed by fuel all round.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
+                    Add(RepairAction.RunClearRetest, "Fuel-washed cylinders all round.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "All cylinders high.", ["camera on the crowns", "changed pistons or head"]);
@@ -219,7 +219,7 @@ internal static class RepairActions
                     Add(RepairAction.InspectTopEnd, "A valve hardly opens.", ["lift against the neighbours", "lobe, follower, adjuster", "port free"], c.Cylinder);
                     break;
                 case Fault.GasketAdjacent:
-                    Add(RepairAction.HeadOff, "The gasket between neighbouring cylinders.", ["straightedge and feeler on head and block", "crack test between the chambers", "bolts and threads"], c.Cylinder);
+                    Add(RepairAction.HeadOff, "The head gasket between neighbouring cylinders.", ["straightedge and feeler on head and block", "crack test between the chambers", "bolts and threads"], c.Cylinder);
                     break;
                 case Fault.GasketCoolant:
                     Add(RepairAction.HeadOff, "Gasket or crack to the coolant.", ["first: pressure the cooling system and look in with a camera", "faces, crack test, liner height"], c.Cylinder);
@@ -234,7 +234,7 @@ internal static class RepairActions
                     Add(RepairAction.Overhaul, lead.Fault == Fault.Piston ? "A holed or broken piston." : "A stroke that is too short.", ["camera on the crown", "piston height at top dead centre against the neighbours"], c.Cylinder);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or a fuel-washed cylinder: run it and test again to tell them apart." : "Walls washed by fuel.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
+                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or a fuel-washed cylinder: run it and test again to tell them apart." : "Fuel-washed cylinder.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);
@@ -245,7 +245,7 @@ internal static class RepairActions
                         Add(RepairAction.RunClearRetest, "Test oil is left in it: run and clear it before it is read dry again.", ["adapter and hose"], c.Cylinder);
                         break;
                     }
-                    Add(RepairAction.RepeatTest, "A slip at this cylinder explains its reading.", ["adapter and hose", "compressions counted", "the same cylinder again"], c.Cylinder);
+                    Add(RepairAction.RepeatTest, "A test error at this cylinder explains its reading.", ["adapter and hose", "compressions counted", "the same cylinder again"], c.Cylinder);
                     break;
             }
         }

@@ -121,11 +121,11 @@ public sealed record AirHeard
                 $"{(g.Key == loudest ? Places.Count > 1 && g.Key != HeardStrength.Faint ? "mostly " : g.Key == HeardStrength.Faint ? "faintly " : "" : g.Key == HeardStrength.Clear ? "clearly at " : "faintly at ")}{string.Join(" and ", g.Select(p => p.Name))}").ToList();
             if (Places is [{ At: ListeningPlace.OilFiller, Strength: HeardStrength.Faint }])
             {
-                return "faintly oil filler, as any engine";
+                return "faint at the oil filler (normal)";
             }
             if (usual.Count > 0)
             {
-                parts.Add("a little at the oil filler, as any engine");
+                parts.Add("faint at the oil filler (normal)");
             }
             return string.Join(", ", parts);
         }

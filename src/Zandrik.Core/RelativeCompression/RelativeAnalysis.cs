@@ -21,7 +21,7 @@ public static class RelativeAnalysis
     /// <summary>Points along the mean cycle.</summary>
     public const int CyclePoints = 240;
 
-    /// <summary>Below this a cylinder hardly pumps, percent of the best: a rule of thumb.</summary>
+    /// <summary>Below this a cylinder has no compression, percent of the best: a rule of thumb.</summary>
     public const double DeadPercent = 40;
 
     /// <summary>Analyses a capture.</summary>

@@ -96,7 +96,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
         var dead = weak.Exists(s => s.Verdict == RelativeVerdict.Dead);
         var worst = weak[0];
         var says = weak.Count > 1 ? $"{Sentence(answer, weak)} pump less than the best"
-            : worst.Verdict == RelativeVerdict.Dead ? $"{Sentence(answer, weak)} hardly pumps"
+            : worst.Verdict == RelativeVerdict.Dead ? $"{Sentence(answer, weak)} has no compression"
             : Text($"{Sentence(answer, weak)} pumps {100 - worst.RelativePercent:0} % less than the best");
         List<string> why = [Text($"{string.Join(", ", weak.Select(s => $"{(answer.Synchronised ? "Cylinder" : "Slot")} {Short(answer, s)}: {Figure(s)}"))}. The limit is {question.LimitPercent:0} %."), basis];
         if (dead)

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.RegularExpressions;
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
@@ -89,6 +90,9 @@ public static partial class ShopText
 
     /// <summary>A hyphenated word as a sentence begins with it.</summary>
     public static string Sentence(string word) => char.ToUpperInvariant(word[0]) + word[1..].Replace('-', ' ');
+
+    /// <summary>What is done, as a sentence begins with it.</summary>
+    public static string Action(RepairAction action) => action == RepairAction.None ? "No action" : Sentence(RecordWords.Of(action));
 
     /// <summary>Text that goes on in a sentence.</summary>
     public static string LowerFirst(string text) => text.Length == 0 ? text : char.ToLowerInvariant(text[0]) + text[1..];

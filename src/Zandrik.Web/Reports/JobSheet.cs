@@ -102,9 +102,9 @@ public sealed record JobSheet
             [.. new[] { "Cylinder", "State", "Most likely", "How likely", line.Agrees ? null : "Signed as" }.OfType<string>()],
             [.. kept.Said.Where(s => s.Program.Cylinder is not null).Select(s => (IReadOnlyList<string>)[.. new[]
             {
-                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), FaultWords.Of(s.Program.Fault, s.Program.With), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : FaultWords.Of(s.People.Fault, s.People.With),
+                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), FaultWords.Of(s.Program.Fault, s.Program.With, s.Program.Cylinder), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : FaultWords.Of(s.People.Fault, s.People.With, s.People.Cylinder),
             }.OfType<string>()])],
-            [.. said.Actions.Select(a => $"{ShopText.Sentence(RecordWords.Of(a.Action))}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
+            [.. said.Actions.Select(a => $"{ShopText.Action(a.Action)}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }
 
     private static IEnumerable<SheetPart> PartsOf(Job job, JudgedTests judged, ShopPerson who)
@@ -185,7 +185,7 @@ public sealed record JobSheet
     {
         var limit = CaptureQuestion.LimitOf(job.Record.JudgeBy);
         var read = (test.Readings ?? []).Where(r => r.SupersededBy is null && r.RelativePercent is not null).OrderBy(r => r.Cylinder).ToList();
-        return new SheetPart("Relative compression from starter current", RelativeHeadline.OfRecord(test, limit), $"{How(test, who)}; low below {TypedFields.Text(limit)} % of the best cylinder",
+        return new SheetPart("Relative compression", RelativeHeadline.OfRecord(test, limit), $"{How(test, who)}; low below {TypedFields.Text(limit)} % of the best cylinder",
             read.Count == 0 ? [] : ["Cylinder", "% of the best", "±", "Says"],
             [.. read.Select(r => (IReadOnlyList<string>)[$"{r.Cylinder}", r.RelativePercent!.Value.ToString("0.0", CultureInfo.CurrentCulture), r.StandardErrorPercent?.ToString("0.0", CultureInfo.CurrentCulture) ?? "–", RecordWords.Of(RelativeHeadline.VerdictOf(r, limit))])],
             [], read.Count == 0 ? null : RelativeLook.Picture(job.Record.Engine, test, limit));

@@ -53,7 +53,7 @@ public sealed class DryPatternTests
         var four = Inline(4, 205, 150);
         Judge(four, Dry(145, 144, 146, 145)).Patterns.Single().Says.ShouldContain("a throttle plate not open, slow cranking, the gauge");
         Judge(four with { Fuel = Fuel.Diesel, Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 450, Minimum = 380 } }, Dry(340, 341, 342, 340)).Patterns.Single().Says.ShouldNotContain("throttle");
-        Judge(four, Dry(Proper with { Throttle = ThrottlePlate.Closed }, 145, 144, 146, 145)).Patterns.Single().Says.ShouldContain("the slip in this test");
+        Judge(four, Dry(Proper with { Throttle = ThrottlePlate.Closed }, 145, 144, 146, 145)).Patterns.Single().Says.ShouldContain("the error in this test");
     }
 
     [Fact]

@@ -68,8 +68,8 @@ public sealed class AgreementTests
     public void A_row_of_burnt_webs_is_one_gasket_in_one_sentence()
     {
         var said = Of("petrol 6; dry 190 182 180 181 190 191; leak 2 22 plughole3 3; leak 3 25 plughole2 3 plughole4 3; leak 4 22 plughole3 3");
-        said.Headline.ShouldBe("Cylinders 2, 3 and 4: almost certainly the gasket between them.");
-        said.Cylinders[2].Says.ShouldContain("the gasket to cylinders 2 and 4.");
+        said.Headline.ShouldBe("Cylinders 2, 3 and 4: almost certainly the head gasket between them.");
+        said.Cylinders[2].Says.ShouldContain("the head gasket between 2, 3 and 4.");
         said.Actions.ShouldHaveSingleItem().Says.ShouldStartWith("Cylinders 2, 3 and 4:", Case.Sensitive, "the one in the middle is opened with the others");
         Zandrik.Core.Verdicts.VerdictAnswer.Of(said).Single(a => a.Cylinder == 3).Probability!.Value.ShouldBeGreaterThan(0.95, "so is what the owner is told of it");
     }

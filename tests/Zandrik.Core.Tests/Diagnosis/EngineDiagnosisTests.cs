@@ -14,8 +14,8 @@ public sealed class EngineDiagnosisTests
     [InlineData("petrol 4; dry 190 - - -", "Not enough yet to say.")]
     [InlineData("petrol 4; dry 190 188 131 191", "Cylinder 3: not enough yet to say why (rings or bore, or the exhaust valve).")]
     [InlineData("petrol 4; dry 190 188 131 191; leak 3 85 exhaust 3 crankcase 1; seen exhaust-puffing", "Cylinder 3: almost certainly the exhaust valve.")]
-    [InlineData("petrol 4; dry 190 120 122 191; leak 2 90 plughole3 3; leak 3 90 plughole2 3", "Cylinders 2 and 3: almost certainly the gasket between them.")]
-    [InlineData("petrol 4; with throttle-closed; dry 165 163 166 164", "The way of testing explains these readings, not the engine: put the slip right and measure again.")]
+    [InlineData("petrol 4; dry 190 120 122 191; leak 2 90 plughole3 3; leak 3 90 plughole2 3", "Cylinders 2 and 3: almost certainly the head gasket between them.")]
+    [InlineData("petrol 4; with throttle-closed; dry 165 163 166 164", "The way of testing explains these readings, not the engine: put the test right and measure again.")]
     public void The_headline_is_one_plain_sentence(string job, string says) => Of(job).Headline.ShouldBe(says);
 
     [Fact]

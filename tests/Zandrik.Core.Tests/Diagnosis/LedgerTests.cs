@@ -45,7 +45,7 @@ public sealed class LedgerTests
 
     [Fact]
     public void A_slip_on_record_is_named_in_the_line_it_weighs_in() =>
-        Suspect("petrol 4; with throttle-closed; dry 170 168 95 169", 3, Fault.ExhaustValve).Evidence.First(e => e.Finding == "dry").Says.ShouldEndWith("weighed with the slip that is recorded");
+        Suspect("petrol 4; with throttle-closed; dry 170 168 95 169", 3, Fault.ExhaustValve).Evidence.First(e => e.Finding == "dry").Says.ShouldEndWith("weighed with the test error on record");
 
     [Theory]
     [InlineData(150, " more than a sound cylinder")]

@@ -69,7 +69,7 @@ public sealed class MonotoneTests
     [Fact]
     public void It_is_louder() => NeverLess(c => c.Loud == 2 && c.Loss > 40 ? (c.Text, Job(c.Diesel, c.Share, c.Loss, c.Place, 3)) : null);
 
-    // A leak to the coolant is small as a rule: a cylinder that hardly pumps is likelier to have something else.
+    // A leak to the coolant is small as a rule: a cylinder that has no compression is likelier to have something else.
     [Fact]
     public void It_reads_lower() => NeverLess(c => c.Place == "coolant" ? null : (c.Text, Job(c.Diesel, c.Share - 0.03, c.Loss, c.Place, c.Loud)));
 

@@ -41,8 +41,8 @@ public sealed class NextTestsTests
     public void Nothing_is_run_where_it_must_not_be(string job) => Offers(job, StepKind.Running).ShouldBeFalse();
 
     [Fact]
-    public void A_slip_is_put_right_before_anything_else() =>
-        Next("petrol 4; with throttle-closed; dry 170 168 120 169")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.Dry), n => n.Cylinders.Count.ShouldBe(4), n => n.Why.ShouldContain("slip"));
+    public void A_test_error_is_put_right_before_anything_else() =>
+        Next("petrol 4; with throttle-closed; dry 170 168 120 169")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.Dry), n => n.Cylinders.Count.ShouldBe(4), n => n.Why.ShouldContain("Put the test right"));
 
     [Fact]
     public void An_invalid_leak_down_is_read_again_first_and_its_setup_costs_nothing()

@@ -117,7 +117,7 @@ public sealed class LeakDownJudgementTests
     [Fact]
     public void A_pair_that_hears_each_other_is_named_as_a_pair() =>
         Judge([Held(2, 30, Heard(ListeningPlace.AdjacentPlugHole, HeardStrength.Strong, 3)), Held(3, 32, Heard(ListeningPlace.AdjacentPlugHole, HeardStrength.Strong, 2))])
-            .Headline.ShouldBe("Cylinders 2 and 3 hear each other: gasket between them.");
+            .Headline.ShouldBe("Cylinders 2 and 3 pass air to each other: head gasket between them.");
 
     [Fact]
     public void A_neighbours_hole_with_the_intake_heard_too_is_the_manifold_and_a_hole_further_off_always_is()
@@ -135,8 +135,8 @@ public sealed class LeakDownJudgementTests
     public void Places_stand_in_order_of_strength_and_a_hiss_at_the_filler_is_usual()
     {
         var air = Judge([Held(3, 50, Heard(ListeningPlace.OilFiller, HeardStrength.Faint), Heard(ListeningPlace.Exhaust, HeardStrength.Strong), Heard(ListeningPlace.Coolant, HeardStrength.Clear))]).Cylinders[2].Air;
-        air.Says.ShouldBe("mostly exhaust, clearly at coolant, a little at the oil filler, as any engine");
-        Judge([Held(1, 92, Heard(ListeningPlace.OilFiller, HeardStrength.Faint))]).Cylinders[0].Air.Says.ShouldBe("faintly oil filler, as any engine");
+        air.Says.ShouldBe("mostly exhaust, clearly at coolant, faint at the oil filler (normal)");
+        Judge([Held(1, 92, Heard(ListeningPlace.OilFiller, HeardStrength.Faint))]).Cylinders[0].Air.Says.ShouldBe("faint at the oil filler (normal)");
         Judge([Held(1, 92, new HeardAir { At = ListeningPlace.Nowhere })]).Cylinders[0].Air.IsSilent.ShouldBeTrue();
         Judge([Held(1, 92)]).Cylinders[0].Air.Listened.ShouldBeFalse();
     }

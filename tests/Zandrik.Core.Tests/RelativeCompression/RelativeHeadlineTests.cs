@@ -29,7 +29,7 @@ public sealed class RelativeHeadlineTests
     public void A_dead_one_forbids_buying_parts_yet()
     {
         var says = Of(100, 99, 3, 98);
-        says.Says.ShouldBe("Cylinder 4 hardly pumps");
+        says.Says.ShouldBe("Cylinder 4 has no compression");
         says.Why.ShouldContain(CaptureGuide.NoParts);
     }
 

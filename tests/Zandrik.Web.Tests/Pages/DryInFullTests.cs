@@ -78,7 +78,7 @@ public sealed class DryInFullTests : IClassFixture<Site>, IDisposable
         browser.Type("#label", "Gauge 9");
         browser.Click(".form-end button");
         browser.UntilText("main", "Gauge 9");
-        browser.Text("main").ShouldContain("Wants checking: since 2026-03-04");
+        browser.Text("main").ShouldContain("Check due since 2026-03-04");
         OpenJob("With gauge 9");
         browser.Send("select[name=tester]", "Gauge 9");
         browser.UntilText(".conditions", "Gauge 9: checked 2026-02-01");

@@ -153,7 +153,7 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.UntilText("h1", "Island taxi 3");
         browser.Type("#identity", "QF 3-003");
         browser.Click("main form .btn");
-        browser.UntilText(".done-note", "Kept.");
+        browser.UntilText(".done-note", "Saved.");
         browser.Click(".page-head .btn-primary");
         browser.Until("the name is there", () => browser.Value("#vehicle") == "Island taxi 3");
         browser.Value("#cylinders").ShouldBe("4");

@@ -37,8 +37,8 @@ public sealed class JudgementLinksTests
         static CylinderDiagnosis Cylinder(int c, int? with, double p) => new(c, CylinderState.Low, "", [new CylinderSuspect(with is null ? Fault.Rings : Fault.GasketAdjacent, p, with)], []);
         var webs = JudgementLinks.BurntWebs([Cylinder(1, 2, 0.4), Cylinder(2, 3, 0.9), Cylinder(3, 2, 0.9), Cylinder(4, null, 0.9)]);
         webs.ShouldHaveSingleItem().ShouldBe(new Zandrik.Web.Drawings.BurntWeb(2, 3, "Gasket between 2 and 3 suspected burnt"));
-        FaultWords.Of(Fault.GasketAdjacent, 3).ShouldBe("gasket to cylinder 3");
-        FaultWords.Of(Fault.Rings, 3).ShouldBe("rings or bore");
+        FaultWords.Of(Fault.GasketAdjacent, 3, 2).ShouldBe("head gasket between 2 and 3");
+        FaultWords.Of(Fault.Rings, 3, 2).ShouldBe("rings or bore");
     }
 
     [Fact]

@@ -184,7 +184,7 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         browser.Value("#altitude").ShouldBe("420");
         browser.Type("#time-zone", "Atlantic/Faroe");
         browser.Click(".form-end button");
-        browser.UntilText(".done-note", "Kept.");
+        browser.UntilText(".done-note", "Saved.");
         browser.Text(".who-text").ShouldContain("Fenn & daughters <b> · A. Fenn");
 
         browser.Click("nav.switch a[href='/shop/people']");
@@ -239,12 +239,12 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         browser.Type("#good-percent-of-highest", "5");
         browser.Type("[name='Form.Schools[percent-of-highest].Marginal']", "10");
         browser.Click(".form-end button");
-        browser.UntilText(".done-note", "Kept.");
+        browser.UntilText(".done-note", "Saved.");
         Job("After");
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("open something");
+        browser.Text("[data-school=percent-of-highest]").ShouldContain("fail");
         var record = JsonNode.Parse(await own.Api.GetStringAsync(At($"/api/v1/jobs/{int.Parse(new Uri(browser.Url).Segments[2].TrimEnd('/'), CultureInfo.InvariantCulture)}/record"), Cancel))!;
         ((double)record["judgeBy"]!["limits"]!["percent-of-highest"]![1]!).ShouldBe(10);
         browser.Open(before);
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("look further");
+        browser.Text("[data-school=percent-of-highest]").ShouldContain("marginal");
     }
 }

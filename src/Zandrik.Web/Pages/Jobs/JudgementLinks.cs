@@ -50,7 +50,7 @@ public static class JudgementLinks
         StepKind.LeakDown => "Leak-down",
         StepKind.Wet => "Wet",
         StepKind.Running => "Running",
-        StepKind.Relative => "Starter current",
+        StepKind.Relative => "Relative compression",
         StepKind.Plugs => "Plugs",
         StepKind.AirOff => "Air off",
         StepKind.Liquid => "Get the liquid out",

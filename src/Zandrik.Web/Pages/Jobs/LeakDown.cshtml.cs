@@ -213,7 +213,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     public Task<IActionResult> OnPostStandsAsync(string? entry, string? at, CancellationToken cancel)
     {
         var cylinder = Cylinder ?? 1;
-        return ListenAsync(cylinder, before => before with { Confirmed = true }, Key(entry, $"stands|{cylinder}"), at, "It stands.", cancel);
+        return ListenAsync(cylinder, before => before with { Confirmed = true }, Key(entry, $"stands|{cylinder}"), at, "Reading confirmed.", cancel);
     }
 
     /// <summary>Leaves a reading out of the judgement, or takes it back in; it stays on record.</summary>

@@ -68,7 +68,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
                 StepKind.Liquid => ("liquid", "Liquid out", "liquid"),
                 StepKind.Prepare => ("prepare", "Prepare", "prepare"),
                 StepKind.Refit => ("refit", "Reassembly", "refit"),
-                StepKind.Relative => ("relative-compression", "Starter current", "relative-compression"),
+                StepKind.Relative => ("relative-compression", "Relative compression", "relative-compression"),
                 StepKind.Plugs => ("plugs", "Plugs", "plugs"),
                 StepKind.Dry => ("dry", "Dry", "dry"),
                 StepKind.LeakDown => ("leak-down", "Leak-down", "leak-down"),

@@ -139,7 +139,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
     {
         View = CaptureView.Preview;
         Form = new CaptureForm { Written = form.Written };
-        Done = "Looked at again.";
+        Done = "Preview refreshed.";
         return !await FindAsync(cancel) || Chosen is null ? NotFound() : Request.IsHtmx() ? Partial(Part, this) : Page();
     }
 

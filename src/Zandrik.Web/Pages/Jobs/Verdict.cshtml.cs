@@ -44,7 +44,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public VerdictAnswer? PeopleOn(int? cylinder) => Signed?.Said.FirstOrDefault(s => s.Program.Cylinder == cylinder)?.People;
 
     /// <summary>What can be chosen for a cylinder, or for the engine.</summary>
-    public IReadOnlyList<(string Value, string Name)> ChoicesOf(int? cylinder) => [.. VerdictAnswer.Possible(Engine, cylinder).Select(a => (ChoiceOf(a), FaultWords.Of(a.Fault, a.With)))];
+    public IReadOnlyList<(string Value, string Name)> ChoicesOf(int? cylinder) => [.. VerdictAnswer.Possible(Engine, cylinder).Select(a => (ChoiceOf(a), FaultWords.Of(a.Fault, a.With, cylinder)))];
 
     /// <summary>An answer as it stands in <see cref="ChoicesOf"/>.</summary>
     public static string ChoiceOf(VerdictAnswer a) => RecordWords.Of(a.Fault) + (a is { Fault: Fault.GasketAdjacent, With: { } w } ? $":{w}" : "");

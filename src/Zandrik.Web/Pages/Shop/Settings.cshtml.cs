@@ -51,7 +51,7 @@ public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageMod
         }
         var unit = RecordWords.Parse(Form.Unit, PressureUnit.Psi);
         await people.SetSettingsAsync(who, Form.Name!.Trim(), Form.TimeZone!.Trim(), unit, settings, cancel);
-        Done = "Kept. Jobs opened from now on are judged by this.";
+        Done = "Saved. Jobs opened from now on are judged by this.";
         return Redirect("/shop");
     }
 }

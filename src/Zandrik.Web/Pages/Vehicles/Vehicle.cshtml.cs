@@ -70,7 +70,7 @@ public sealed class VehicleModel(Visitor visitor, VehicleStore vehicles, EngineS
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();
         }
-        Done = "Kept.";
+        Done = "Saved.";
         return Redirect($"/vehicles/{Id}");
     }
 

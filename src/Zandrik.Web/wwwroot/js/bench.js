@@ -89,7 +89,7 @@
         if (!hidden.closest(".repeats")) hidden.value = cylinder;
       const next = nextAfter(cylinder);
       const enter = document.querySelector("[data-enter]");
-      enter.firstChild.textContent = kind === "Reading" && next && next !== cylinder ? `Next: ${next}` : "Keep";
+      enter.firstChild.textContent = kind === "Reading" && next && next !== cylinder ? `Next: ${next}` : "Save";
     }
     document.querySelector("[data-again]").disabled = !measured;
     for (const button of document.querySelectorAll("#pad [data-enter], #pad > button[name=kind]")) button.value = kind;
