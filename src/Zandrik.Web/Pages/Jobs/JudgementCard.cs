@@ -26,8 +26,8 @@ public sealed record JudgementCard(JobState State)
     /// <summary>The verdict that was signed and stands: its answer is the headline then, and what the readings alone say stands beside it; absent for none.</summary>
     public VerdictLine? Signed => State.Verdict is { Stands: true } signed ? signed : null;
 
-    /// <summary>What the readings say beside the answer that somebody signed: never that nobody can say.</summary>
-    public string OfReadings => Said.Headline.Contains("ot enough yet", StringComparison.Ordinal) ? "The readings alone do not settle it." : $"By the readings alone: {Said.Headline}";
+    /// <summary>What the readings say: beside the answer that somebody signed never that nobody can tell.</summary>
+    public string OfReadings => Signed is { } signed && signed.Headline != Said.Headline && Said.Headline.Contains("ot enough yet", StringComparison.Ordinal) ? "The readings alone do not settle it." : Said.Headline;
 
     /// <summary>What is done next; absent when no further test is worth its minutes. After a signed verdict only what keeps people safe.</summary>
     public NextStep? Next => Assessment.Next is [var first, ..] && (first.IsSafety || Signed is null) ? first : null;
