@@ -91,6 +91,9 @@ public static partial class ShopText
     /// <summary>A hyphenated word as a sentence begins with it.</summary>
     public static string Sentence(string word) => char.ToUpperInvariant(word[0]) + word[1..].Replace('-', ' ');
 
+    /// <summary>The leading cause of the whole engine in a line.</summary>
+    public static string WholeEngine(EngineSuspect leading) => leading.Fault == Fault.None ? "No whole-engine cause" : $"Whole engine: {leading.Says}, {Percent(leading.Probability)} %";
+
     /// <summary>What is done, as a sentence begins with it.</summary>
     public static string Action(RepairAction action) => action == RepairAction.None ? "No action" : Sentence(RecordWords.Of(action));
 
