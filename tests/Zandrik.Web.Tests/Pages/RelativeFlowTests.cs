@@ -346,6 +346,12 @@ public sealed class RelativeFlowTests : IClassFixture<Site>, IDisposable
             page.QuerySelector($"[data-code={warning}]").ShouldNotBeNull();
         }
         (await TestsAsync(job)).Count.ShouldBe(job == 15 ? 0 : 1);
+        if (page.QuerySelector("[data-next-step]") is { } step)
+        {
+            var judgement = new HtmlParser().ParseDocument(await client.GetStringAsync(new Uri($"/jobs/{job}/judgement", UriKind.Relative), Cancel));
+            step.GetAttribute("data-next-step").ShouldBe(judgement.QuerySelector("[data-next]")!.GetAttribute("data-next"), "one next step on every page");
+        }
+        (page.QuerySelector("[data-next-step]") is not null).ShouldBe(job is 11 or 12 or 14);
         var answer = page.QuerySelector(".trace")!.GetAttribute("data-trace")!;
         (await client.GetAsync(new Uri(answer, UriKind.Relative), Cancel)).Headers.CacheControl!.ToString().ShouldContain("immutable");
     }
