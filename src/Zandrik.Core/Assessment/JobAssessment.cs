@@ -63,6 +63,9 @@ public sealed class JobAssessment
     /// <summary>What all readings together say, with the ledger of each suspect.</summary>
     public EngineDiagnosis Diagnosis => diagnosis.Value;
 
+    /// <summary>True where dry readings stand on a preparation of which nothing was ticked, and nothing noted of throttle, battery and temperature.</summary>
+    public bool IsUnprepared => Tests.DryTest is { Conditions: null or { Throttle: null, Battery: null, EngineTemperature: null } } && StepProgress.IsUntouched(Progress, JobSafety.PrepareList);
+
     /// <summary>What is said of the engine.</summary>
     public EngineState State => Diagnosis.State;
 

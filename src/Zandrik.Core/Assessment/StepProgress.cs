@@ -126,6 +126,9 @@ public sealed record StepProgress(StepKind Kind, int Done, int Of, bool IsOver)
         _ => SupportingCheck.KindOf(test)!.Value,
     };
 
+    // No line of a list is ticked.
+    internal static bool IsUntouched(JobProgress progress, string list) => !Latest(progress, list).Any();
+
     private static HashSet<string> TickedOf(JobProgress progress, string list) => [.. Latest(progress, list).Select(e => e.Item)];
 
     // The last word on each line of a list, where it is ticked.

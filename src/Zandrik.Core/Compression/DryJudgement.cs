@@ -66,7 +66,7 @@ public sealed record DryJudgement
                 : Questions.Count > 0 ? $"A unit to confirm: {Questions[0].Reading.Value.Unit.Symbol()} or {Questions[0].Likely.Symbol()}?"
                 : missing.Count == Cylinders.Count ? "The first reading"
                 : missing.Count > 0 ? $"Dry reading of {CylinderList.Sentence(missing)}"
-                : Minimum?.Limits == AbsoluteLimits.Withheld ? "The test again, put right"
+                : Minimum?.Limits == AbsoluteLimits.Withheld ? "The test again, without the error"
                 : Worst == CylinderState.Sound ? "A look at the result"
                 : "A decision";
         }

@@ -1,7 +1,7 @@
 using System.Globalization;
 using Zandrik.Core.Engines;
-using Zandrik.Core.Readings;
 using Zandrik.Core.Preparation;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 

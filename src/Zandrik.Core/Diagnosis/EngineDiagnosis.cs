@@ -50,7 +50,7 @@ public sealed record CylinderSuspect(Fault Fault, double Probability, int? With 
 public sealed record EngineSuspect(Fault Fault, double Probability, int? Bank = null)
 {
     /// <summary>The cause in a few words, with its bank.</summary>
-    public string Says => FaultWords.Of(Fault) + (Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "");
+    public string Says => FaultWords.OfEngine(Fault) + (Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "");
 
     /// <summary>True for a cause that is likely enough to be named; false where nothing of the whole engine leads.</summary>
     public bool IsNamed => Fault != Fault.None && Probability > FaultWords.Said;
@@ -118,7 +118,7 @@ public sealed class EngineDiagnosis
     public string Headline { get; }
 
     /// <summary>The cylinder that <see cref="Headline"/> is about; absent where it is about the whole engine.</summary>
-    public CylinderDiagnosis? Accused => job.AnythingMeasured ? StandOut(out _).FirstOrDefault() : null;
+    public CylinderDiagnosis? HeadlineCylinder => job.AnythingMeasured ? StandOut(out _).FirstOrDefault() : null;
 
     /// <summary>Causes of the engine, most likely first; sums to 1, less at most 0.008 for those left out.</summary>
     public IReadOnlyList<EngineSuspect> Suspects { get; }
@@ -310,7 +310,7 @@ public sealed class EngineDiagnosis
             {
                 return "As strong as the others on relative compression.";
             }
-            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? job.LevelIsUnproven && c.Leak?.LnRatio is null ? "As high as the others." : "Seals." : $"{Sure(leading)} sound.");
+            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? Unproven(c, state) ?? "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
@@ -324,8 +324,12 @@ public sealed class EngineDiagnosis
         {
             return $"Not enough yet to say why ({string.Join(", or ", Open(c.Cylinder, suspects, state))}).";
         }
-        return leading.Fault == Fault.TestError ? $"{Sure(leading)} a test error: read it again before anything is opened." : $"{Sure(leading)} {Name(leading, c.Cylinder)}.";
+        return leading.Fault == Fault.TestError ? $"{Sure(leading)} {FaultWords.Of(leading.Fault)}: read it again before anything is opened." : $"{Sure(leading)} {Name(leading, c.Cylinder)}.";
     }
+
+    // What is said of a sound cylinder where only comparison speaks for it; absent where more does.
+    private string? Unproven(CylinderEvidence c, CylinderState state) => !job.LevelIsUnproven || c.Leak?.LnRatio is not null ? null
+        : job.Cylinders.Count == 1 ? "Nothing to compare it with." : state == CylinderState.High ? "Higher than the others." : "As high as the others.";
 
     // The two that lead while none is said: a gasket to either side is one of them, and that a low cylinder is sound says no why.
     private static IEnumerable<string> Open(int cylinder, IReadOnlyList<CylinderSuspect> suspects, CylinderState state) => suspects
@@ -448,7 +452,7 @@ public sealed class EngineDiagnosis
             // Starter current compares; that an engine seals it cannot say.
             return job.Cylinders.All(c => c.LnDry is null && c.Leak?.LnRatio is null) && job.Cylinders.Any(c => c.Relative is not null)
                 ? "Even on relative compression. A gauge shows whether all are equally worn."
-                : job.LevelIsUnproven ? "Even: no cylinder stands out. Whether all are as high as they should be, no maker's figure says." : "Every cylinder seals, as far as it was measured.";
+                : job.LevelIsUnproven ? Cylinders.Count == 1 ? "No maker's figure and no other cylinder: nothing to compare the reading with." : "Even: no cylinder stands out. Whether all are as high as they should be, no maker's figure says." : "Every cylinder seals, as far as it was measured.";
         }
         if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
         {
@@ -457,8 +461,8 @@ public sealed class EngineDiagnosis
         if (job.Dry is { IsLowAllOver: true } dry && engine.Fault is not (Fault.GasketCoolant or Fault.CoolantPathElsewhere))
         {
             var level = dry.Minimum?.Under.Count == dry.Measured ? "All cylinders are under the minimum" : "All cylinders are low";
-            return engine is { Fault: not Fault.None, Probability: > FaultWords.Said } ? $"{level}: {FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}."
-                : $"{level}; not enough yet to say why ({string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.Of(s.Fault)).Distinct().Take(2))}).";
+            return engine is { Fault: not Fault.None, Probability: > FaultWords.Said } ? $"{level}: {FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}."
+                : $"{level}; not enough yet to say why ({string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.OfEngine(s.Fault)).Distinct().Take(2))}).";
         }
         if (engine is { Fault: Fault.TestError, Probability: > FaultWords.Said })
         {
@@ -466,7 +470,7 @@ public sealed class EngineDiagnosis
         }
         if (engine.Fault != Fault.None)
         {
-            var words = engine.Probability > FaultWords.Said ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}" : $"not enough yet to say ({FaultWords.Of(engine.Fault)}, or {FaultWords.Of(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
+            var words = engine.Probability > FaultWords.Said ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}" : $"not enough yet to say ({FaultWords.OfEngine(engine.Fault)}, or {FaultWords.OfEngine(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
             return char.ToUpperInvariant(words[0]) + words[1..] + (engine.Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "") + ".";
         }
         return State switch
@@ -478,7 +482,7 @@ public sealed class EngineDiagnosis
     }
 
     // A cause of the whole engine beside a cylinder that stands out.
-    private static string Besides(EngineSuspect engine) => engine is { Fault: Fault.GeneralWear or Fault.FuelWashed or Fault.CamTiming, Bank: null, Probability: > FaultWords.Said } ? $" Besides, {FaultWords.HowSure(engine.Probability)} {FaultWords.Of(engine.Fault)}." : "";
+    private static string Besides(EngineSuspect engine) => engine is { Fault: Fault.GeneralWear or Fault.FuelWashed or Fault.CamTiming, Bank: null, Probability: > FaultWords.Said } ? $" Besides, {FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}." : "";
 
     private static string Also(List<int> others) => others.Count > 0 ? $"; also {CylinderList.Sentence(others)}" : "";
 }

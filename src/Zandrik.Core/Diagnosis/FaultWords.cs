@@ -9,6 +9,13 @@ public static class FaultWords
     /// <summary>From here on a fault is named; up to it there is not enough yet to say.</summary>
     public const double Said = 0.55;
 
+    /// <summary>What stands in a sentence where no fault is named yet.</summary>
+    public const string NotEnough = "not enough yet";
+
+    /// <summary>A cause of the whole engine: what is one cylinder's elsewhere is said of all of them.</summary>
+    /// <returns>The words, lower case.</returns>
+    public static string OfEngine(Fault cause) => cause == Fault.FuelWashed ? "fuel-washed cylinders" : Of(cause);
+
     /// <summary>A fault of a cylinder, with both cylinders of a gasket where they are known.</summary>
     /// <param name="fault">The fault.</param>
     /// <param name="with">The neighbour, for a gasket between two cylinders.</param>
@@ -30,10 +37,10 @@ public static class FaultWords
         Fault.GasketCoolant => "head gasket or crack to the coolant",
         Fault.IntakeNotOpening => "an intake valve that hardly opens",
         Fault.ExhaustNotOpening => "an exhaust valve that does not open",
-        Fault.ShortStroke => "bent rod",
-        Fault.FuelWashed => "fuel-washed cylinder",
+        Fault.ShortStroke => "a bent rod",
+        Fault.FuelWashed => "a fuel-washed cylinder",
         Fault.Carbon => "deposits",
-        Fault.TestError => "test error",
+        Fault.TestError => "a test error",
         Fault.None => "no whole-engine cause",
         Fault.CoolantPathElsewhere => "coolant lost by another way",
         Fault.CamTiming => "cam timing",
@@ -49,7 +56,7 @@ public static class FaultWords
         > 0.95 => "almost certainly",
         > 0.8 => "very likely",
         > Said => "probably",
-        _ => "not enough yet",
+        _ => NotEnough,
     };
 
     internal static string Percent(double p) => (100 * p).ToString("0", CultureInfo.InvariantCulture) + " %";

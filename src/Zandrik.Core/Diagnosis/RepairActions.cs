@@ -95,7 +95,7 @@ internal static class RepairActions
     // Every cylinder seals: where else the complaint may come from, without what was ruled out.
     private static string Elsewhere(JobEvidence job)
     {
-        var good = job.LevelIsUnproven ? "No cylinder stands out: keep these readings to compare with." : "Compression is good.";
+        var good = job.LevelIsUnproven ? job.Cylinders.Count == 1 ? "No maker's figure to judge it by: keep this reading to compare with." : "No cylinder stands out: keep these readings to compare with." : "Compression is good.";
         if (string.IsNullOrWhiteSpace(job.Record.Complaint) && job.Seen.Count == 0)
         {
             return good;
@@ -149,7 +149,7 @@ internal static class RepairActions
                     Add(RepairAction.Watch, "Oil goes past its seals while the cylinders hold: no cylinder is blamed.", ["crankcase ventilation and breather", "valve stem seals", "oil use again over a known distance"]);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, "Fuel-washed cylinders all round.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
+                    Add(RepairAction.RunClearRetest, "All cylinders fuel-washed.", ["oil smells of fuel", "injectors", "test again warm after a run"]);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "All cylinders high.", ["camera on the crowns", "changed pistons or head"]);
@@ -234,7 +234,7 @@ internal static class RepairActions
                     Add(RepairAction.Overhaul, lead.Fault == Fault.Piston ? "A holed or broken piston." : "A stroke that is too short.", ["camera on the crown", "piston height at top dead centre against the neighbours"], c.Cylinder);
                     break;
                 case Fault.FuelWashed:
-                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or a fuel-washed cylinder: run it and test again to tell them apart." : "Fuel-washed cylinder.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
+                    Add(RepairAction.RunClearRetest, washed ? "Rings or bore, or a fuel-washed cylinder: run it and test again to tell them apart." : "Fuel-washed.", ["oil smells of fuel", "injector", "test again warm after a run"], c.Cylinder);
                     break;
                 case Fault.Carbon:
                     Add(RepairAction.Decarbonise, "Deposits.", ["camera on the crown", "changed parts"], c.Cylinder);

@@ -343,7 +343,7 @@ internal sealed class LeakDownJudge
             var other = f.Air.Places.Where(p => p is { At: ListeningPlace.AdjacentPlugHole, Strength: not HeardStrength.Faint } && !f.Air.ThroughManifold.Contains(p.Cylinder ?? 0)).Select(p => p.Cylinder).FirstOrDefault();
             if (other is { } c && found[c - 1] is { State: LeakState.Watch or LeakState.Bad } mate && mate.Air.At(ListeningPlace.AdjacentPlugHole, f.Cylinder) is not null)
             {
-                return $"Cylinders {CylinderList.Sentence([Math.Min(f.Cylinder, c), Math.Max(f.Cylinder, c)])} pass air to each other: head gasket between them.";
+                return $"Air crosses between {CylinderList.Sentence([Math.Min(f.Cylinder, c), Math.Max(f.Cylinder, c)])}: head gasket between them.";
             }
         }
         var first = bad.Concat(watch).FirstOrDefault();

@@ -16,7 +16,7 @@ public sealed class RepairActionsTests
     [InlineData("petrol 4; dry 190 188 150 191; leak 3 9; wet 3 156; seen ingested-liquid", RepairAction.Overhaul, "Cylinder 3: a stroke that is too short.")]
     [InlineData("petrol 4; dry 190 188 218 191; seen pinging", RepairAction.Decarbonise, "Cylinder 3: deposits.")]
     [InlineData("petrol 4; dry 195 188 189 191; leak 1 10; run 1 70 75; run 2 100 163; run 3 101 165; run 4 99 162", RepairAction.InspectTopEnd, "Cylinder 1: a valve hardly opens.")]
-    [InlineData("petrol 4; dry 190 188 150 191; leak 3 70 crankcase 2; wet 3 178; plug 3 fuel-wet; seen flooded", RepairAction.RunClearRetest, "Cylinder 3: fuel-washed cylinder.")]
+    [InlineData("petrol 4; dry 190 188 150 191; leak 3 70 crankcase 2; wet 3 178; plug 3 fuel-wet; seen flooded", RepairAction.RunClearRetest, "Cylinder 3: fuel-washed.")]
     [InlineData("petrol 4; dry 190 188 131 191; rel 100 99 100 99", RepairAction.RepeatTest, "Cylinder 3: a test error at this cylinder explains its reading.")]
     [InlineData("petrol 4; dry 190 188 189 191; seen coolant-loss coolant-bubbles; gas positive", RepairAction.HeadOff, "Gas or coolant goes through a gasket or crack.")]
     [InlineData("petrol 4; dry 190 188 189 191; seen coolant-loss cap-or-hose-damaged; gas negative", RepairAction.CheckCooling, "Coolant goes another way than through a cylinder.")]

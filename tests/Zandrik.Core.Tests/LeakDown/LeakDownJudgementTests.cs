@@ -117,7 +117,7 @@ public sealed class LeakDownJudgementTests
     [Fact]
     public void A_pair_that_hears_each_other_is_named_as_a_pair() =>
         Judge([Held(2, 30, Heard(ListeningPlace.AdjacentPlugHole, HeardStrength.Strong, 3)), Held(3, 32, Heard(ListeningPlace.AdjacentPlugHole, HeardStrength.Strong, 2))])
-            .Headline.ShouldBe("Cylinders 2 and 3 pass air to each other: head gasket between them.");
+            .Headline.ShouldBe("Air crosses between 2 and 3: head gasket between them.");
 
     [Fact]
     public void A_neighbours_hole_with_the_intake_heard_too_is_the_manifold_and_a_hole_further_off_always_is()

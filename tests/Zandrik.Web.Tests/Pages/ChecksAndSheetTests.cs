@@ -93,7 +93,7 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
     public async Task The_job_sheet_holds_everything_and_the_pdf_says_the_same()
     {
         var page = WebUtility.HtmlDecode(await client.GetStringAsync(new Uri("/jobs/8/sheet", UriKind.Relative), Cancel));
-        foreach (var text in new[] { "Shore van 9", "For the owner", "Cylinders 2 and 3 pass air to each other: head gasket between them.", "throttle open", "with Gauge 2, checked 2026-06-15", "Percent of highest: 23.1 %, fail (decides)", "restriction 1 mm", "M. Ostrel", "No combustion gas found", "Technician, day" })
+        foreach (var text in new[] { "Shore van 9", "For the owner", "Air crosses between 2 and 3: head gasket between them.", "throttle open", "with Gauge 2, checked 2026-06-15", "Percent of highest: 23.1 %, fail (decides)", "restriction 1 mm", "M. Ostrel", "No combustion gas found", "Technician, day" })
         {
             page.ShouldContain(text);
         }

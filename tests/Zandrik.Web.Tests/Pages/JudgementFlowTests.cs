@@ -28,6 +28,9 @@ public sealed class JudgementFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#cylinder-title", "Cylinder 3: low");
         browser.Text("[data-cylinder-says]").ShouldStartWith("Not enough yet to say why");
         browser.All("[data-next='leak-down'], [data-next='compression-dry']").Count.ShouldBeGreaterThan(0);
+        browser.All("[data-headline-cylinder='3'] li").Count.ShouldBeGreaterThan(1, "the suspects of the cylinder come first");
+        browser.All(".whole-engine[open]").ShouldBeEmpty();
+        browser.Text(".validity").ShouldContain("Nothing of the preparation is ticked");
         browser.Violations().ShouldBeEmpty();
 
         // Each line leads to its reading; the offer to its step and cylinder.

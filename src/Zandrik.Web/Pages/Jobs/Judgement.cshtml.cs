@@ -18,9 +18,6 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
 
     public EngineDiagnosis Said => Assessment.Diagnosis;
 
-    /// <summary>True where dry readings stand on a preparation of which nothing was ticked or noted.</summary>
-    public bool NothingTicked => Assessment.Tests.DryTest is { Conditions: null or { Throttle: null, Battery: null, EngineTemperature: null } } && JobState.Ticked(TickStore.Prepare).Count == 0;
-
     /// <summary>The cylinder that is explained; the worst unless one is chosen.</summary>
     public CylinderDiagnosis At { get; private set; } = null!;
 

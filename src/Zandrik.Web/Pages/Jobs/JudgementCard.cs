@@ -27,7 +27,7 @@ public sealed record JudgementCard(JobState State)
     public VerdictLine? Signed => State.Verdict is { Stands: true } signed ? signed : null;
 
     /// <summary>What the readings say: beside the answer that somebody signed never that nobody can tell.</summary>
-    public string OfReadings => Signed is { } signed && signed.Headline != Said.Headline && Said.Headline.Contains("ot enough yet", StringComparison.Ordinal) ? "The readings alone do not settle it." : Said.Headline;
+    public string OfReadings => Signed is { } signed && signed.Headline != Said.Headline && Said.Headline.Contains(FaultWords.NotEnough, StringComparison.OrdinalIgnoreCase) ? "The readings alone do not settle it." : Said.Headline;
 
     /// <summary>What is done next; absent when no further test is worth its minutes. After a signed verdict only what keeps people safe.</summary>
     public NextStep? Next => Assessment.Next is [var first, ..] && (first.IsSafety || Signed is null) ? first : null;

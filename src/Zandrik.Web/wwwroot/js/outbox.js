@@ -69,17 +69,16 @@ zandrik.outbox = (() => {
 
   // Nothing is taken from under a finger: a tap that begins on an element which is gone when it ends is no tap.
   // Whoever shows something anew waits for this first; a pointer that never comes up again holds nothing up for long.
-  let pressed = 0, lift = () => {};
-  let whenUp = Promise.resolve();
+  let pressed = 0, whenUp = null, up = null;
+  const lift = () => { up?.(); whenUp = up = null; };
+  const liftIn = ms => { clearTimeout(pressed); pressed = setTimeout(lift, ms); };
   addEventListener("pointerdown", () => {
-    clearTimeout(pressed);
-    const before = lift;
-    whenUp = new Promise(resolve => { lift = () => { before(); resolve(); }; });
-    pressed = setTimeout(() => lift(), 2000);
+    whenUp ??= new Promise(resolve => { up = resolve; });
+    liftIn(2000);
   }, true);
   // The click comes after the pointer is up, with a finger in a task of its own.
-  for (const name of ["pointerup", "pointercancel"]) addEventListener(name, () => { clearTimeout(pressed); pressed = setTimeout(() => lift(), 60); }, true);
-  addEventListener("click", () => { clearTimeout(pressed); setTimeout(() => lift()); }, true);
+  for (const name of ["pointerup", "pointercancel"]) addEventListener(name, () => liftIn(60), true);
+  addEventListener("click", () => liftIn(0), true);
   const lifted = () => whenUp;
 
   let trouble = "";      // what keeps entries from being sent: "", "network", "server", "database", "signed-out"
@@ -117,17 +116,18 @@ zandrik.outbox = (() => {
       if (answer.status >= 500 || answer.status === 408 || answer.status === 429) { trouble = "server"; return false; }
       const html = await answer.text();
       trouble = "";
-      await lifted();
       if (answer.status === 422 && entry.page && entry.page !== location.pathname) {
         // Refused by its step, which is not on the screen to say why: kept until somebody looks.
         await hold(entry, 422);
       } else if (answer.status === 422) {
         // The step says why. It is kept until that was really on the screen: a page that is just being left shows nothing.
         await hold(entry, 422);
+        await lifted();
         tell("sent", { entry, html, refused: true });
         requestAnimationFrame(() => requestAnimationFrame(async () => { await forget(entry.number); await show(); }));
       } else if (answer.status === 200) {
         await forget(entry.number);
+        await lifted();
         tell("sent", { entry, html, refused: false });
       } else {
         // The job is gone, or not this person's to write on: kept and shown until somebody decides.
