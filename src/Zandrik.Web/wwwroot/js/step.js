@@ -64,7 +64,11 @@
     document.dispatchEvent(new CustomEvent("zandrik:shown"));
   }
 
-  document.addEventListener("toggle", event => { if (step()?.contains(event.target)) open[key(event.target)] = event.target.open; }, true);
+  // Only what somebody opened or closed stays so; what the server opened is the server's to close again.
+  document.addEventListener("click", event => {
+    const part = event.target.closest?.("summary")?.parentElement;
+    if (part && step()?.contains(part)) open[key(part)] = !part.open;
+  });
 
   function send(form, button) {
     const fields = {};
