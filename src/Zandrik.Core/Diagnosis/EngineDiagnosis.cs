@@ -430,7 +430,9 @@ public sealed class EngineDiagnosis
     {
         if (!job.AnythingMeasured)
         {
-            return "Nothing measured yet: not enough to say.";
+            var low = job.Tests.Relative is { } capture ? RelativeHeadline.LowSlots(capture, CaptureQuestion.LimitOf(job.Record.JudgeBy)) : 0;
+            return low == 0 ? "Nothing measured yet: not enough to say."
+                : low == 1 ? "One cylinder is low on relative compression; which one is not known yet." : $"{low.ToString(CultureInfo.InvariantCulture)} cylinders are low on relative compression; which ones is not known yet.";
         }
         var engine = Suspects[0];
         var bad = StandOut(out var all);

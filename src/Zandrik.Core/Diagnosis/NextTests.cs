@@ -221,11 +221,11 @@ internal sealed class NextTests
     }
 
     // What was found uneven, or lost by one, is read by a gauge before more is put to it: the plugs come out for either.
-    private bool GaugeFirst => job.Cylinders.Any(c => c.Relative is not null || c.Leak is not null);
+    private bool GaugeFirst => job.Tests.Relative is not null || job.Cylinders.Any(c => c.Leak is not null);
 
     private void RelativeFirst()
     {
-        if (!dryTest && job.Cylinders.All(c => c.Relative is null) && job.Cylinders.Count > 1 && job.LeakDown is null)
+        if (!dryTest && job.Tests.Relative is null && job.Cylinders.Count > 1 && job.LeakDown is null)
         {
             var told = All.Select(i => Told(PossibleTest.Dry, i)).ToList();
             Offer(StepKind.Relative, [], StepMinutes.Relative, 0.8 * told.Sum(t => t.Bits), 0.8 * told.Sum(t => t.Worth), "No plug out: finds an uneven cylinder in minutes.");

@@ -134,6 +134,7 @@ public sealed class SituationsTests
     [InlineData("petrol 4; dry 190 188 150 191; slots 100 98 99 97 => 3 test-error|sound 0.5; never relative-compression")]
     [InlineData("petrol 4; fires 1 3 4 2; dry 190 188 131 191; slots 99 100 72 100 => 3 is low; not 3 test-error 0.05; first leak-down 3; never relative-compression")]
     [InlineData("petrol 4; fires 1 3 4 2; dry 190 188 189 191; slots 99 100 72 100 => nobody; engine sound|watch; dont overhaul; owner which one it is, this does not show")]
+    [InlineData("petrol 4; fires 1 3 4 2; slots 99 100 72 100 => nobody; engine inconclusive; headline One cylinder is low on relative compression; first compression-dry 1; owner which one it is, this does not show")]
     [InlineData("petrol 4; rel 100 98 5 99 => 3 is dead; next compression-dry|leak-down 3; owner cylinder 3; unsaid Seals.")]
     [InlineData("diesel 6 => first relative-compression; nobody; engine inconclusive")]
     [InlineData("petrol 4; dry 190 188 131 191 => never relative-compression")]
