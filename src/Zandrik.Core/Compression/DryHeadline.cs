@@ -44,7 +44,7 @@ internal sealed class DryHeadline(
         {
             CylinderState.Dead => $"{figure}. Next to nothing; measure the others and repeat it.",
             CylinderState.Low => $"{figure}, {(one.UnderMinimum ? "under the minimum" : rules.NominalPa is not null ? "well below the nominal" : $"under {Shown(rules.TooLowPa)}, too low whatever the maker's figure is")}. The others will tell whether it is alone.",
-            _ => $"{figure}. One reading: not enough yet to compare.",
+            _ => $"{figure}. One reading: nothing to compare it with yet.",
         };
     }
 

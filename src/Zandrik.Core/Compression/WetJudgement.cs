@@ -48,6 +48,10 @@ public sealed record WetFinding
     /// <summary>What rings alone would bring back of such a deficit; absent without a recovery.</summary>
     public double? RingsAloneRecovery { get; init; }
 
+    /// <summary>What the gauge would read wet if the rings alone leaked; absent without a recovery.</summary>
+    public GaugePressure? RingsAlone => RingsAloneRecovery is { } share && Recovery is { } back && back != 0 && Dry is { } dry && Wet is { } wet
+        ? new GaugePressure((dry.Pascals + share * (wet.Pascals - dry.Pascals) / back) / PressureUnit.KPa.Pascals(), PressureUnit.KPa) : null;
+
     /// <summary>What the excess gain says.</summary>
     public RingsTakePart Rings { get; init; }
 
@@ -227,13 +231,9 @@ public sealed record WetJudgement
             RingsTakePart.Unclear => $"Oil raised it {excess} more than a sound cylinder: too little to tell. Repeat dry and wet.",
             _ => f.Gain < 0 ? "Oil raised nothing: the rings are unlikely." : "Oil raised it no more than a sound cylinder: the rings are unlikely.",
         };
-        if (f is { Recovery: { } back, RingsAloneRecovery: { } alone })
+        if (f is { Recovery: { } back, RingsAloneRecovery: { } alone, Rings: RingsTakePart.Yes } && back < 0.6 * alone)
         {
-            says += $" Oil brought back {Percent(back)} of what is missing; rings alone would give about {Percent(alone)}.";
-            if (f.Rings == RingsTakePart.Yes && back < 0.6 * alone)
-            {
-                says += " Rings, or rings and another leak: leak-down decides.";
-            }
+            says += " Less than rings alone would give: rings, or rings and another leak. Leak-down decides.";
         }
         return weak ? says + " Weaker evidence: oil does not reach the whole ring of a flat or slanted engine." : says;
     }

@@ -322,7 +322,7 @@ public sealed class EngineDiagnosis
         }
         if (leading.Probability <= FaultWords.Said)
         {
-            return $"Not enough yet to say why ({string.Join(", or ", Open(c.Cylinder, suspects, state))}).";
+            return $"Can't tell yet: {string.Join(", or ", Open(c.Cylinder, suspects, state))}.";
         }
         return leading.Fault == Fault.TestError ? $"{Sure(leading)} {FaultWords.Of(leading.Fault)}: read it again before anything is opened." : $"{Sure(leading)} {Name(leading, c.Cylinder)}.";
     }
@@ -447,7 +447,7 @@ public sealed class EngineDiagnosis
             }
             var others = bad.Skip(1).Select(c => c.Cylinder).Order().ToList();
             var says = worst.Says[..^1];
-            return $"Cylinder {worst.Cylinder.ToString(CultureInfo.InvariantCulture)}: {char.ToLowerInvariant(says[0])}{says[1..]}{Also(others)}.{Besides(engine)}";
+            return $"Cylinder {worst.Cylinder.ToString(CultureInfo.InvariantCulture)}{(says.StartsWith(FaultWords.NotEnough, StringComparison.OrdinalIgnoreCase) ? "," : ":")} {char.ToLowerInvariant(says[0])}{says[1..]}{Also(others)}.{Besides(engine)}";
         }
         if (State == EngineState.Sound)
         {
@@ -464,7 +464,7 @@ public sealed class EngineDiagnosis
         {
             var level = dry.Minimum?.Under.Count == dry.Measured ? "All cylinders are under the minimum" : "All cylinders are low";
             return engine is { Fault: not Fault.None, Probability: > FaultWords.Said } ? $"{level}: {FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}."
-                : $"{level}; not enough yet to say why ({string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.OfEngine(s.Fault)).Distinct().Take(2))}).";
+                : $"{level}; can't tell why yet: {string.Join(", or ", Suspects.Where(s => s.Fault is Fault.TestError or Fault.GeneralWear or Fault.CamTiming or Fault.FuelWashed).Select(s => FaultWords.OfEngine(s.Fault)).Distinct().Take(2))}.";
         }
         if (engine is { Fault: Fault.TestError, Probability: > FaultWords.Said })
         {
@@ -472,12 +472,12 @@ public sealed class EngineDiagnosis
         }
         if (engine.Fault != Fault.None)
         {
-            var words = engine.Probability > FaultWords.Said ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}" : $"not enough yet to say ({FaultWords.OfEngine(engine.Fault)}, or {FaultWords.OfEngine(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)})";
+            var words = engine.Probability > FaultWords.Said ? $"{FaultWords.HowSure(engine.Probability)} {FaultWords.OfEngine(engine.Fault)}" : $"can't tell yet: {FaultWords.OfEngine(engine.Fault)}, or {FaultWords.OfEngine(Suspects.Count > 1 ? Suspects[1].Fault : Fault.None)}";
             return char.ToUpperInvariant(words[0]) + words[1..] + (engine.Bank is { } bank ? string.Create(CultureInfo.InvariantCulture, $" of bank {bank}") : "") + ".";
         }
         return State switch
         {
-            EngineState.Inconclusive => "Not enough yet to say.",
+            EngineState.Inconclusive => "Can't tell yet.",
             _ when CoolantIsOpen => "Every cylinder seals so far. The signs of coolant are not explained yet.",
             _ => "No bad cylinder found; see what is to be watched.",
         };

@@ -6,11 +6,11 @@ namespace Zandrik.Core.Diagnosis;
 /// <summary>Faults as the trade says them.</summary>
 public static class FaultWords
 {
-    /// <summary>From here on a fault is named; up to it there is not enough yet to say.</summary>
+    /// <summary>From here on a fault is named; up to it nobody can tell yet.</summary>
     public const double Said = 0.55;
 
     /// <summary>What stands in a sentence where no fault is named yet.</summary>
-    public const string NotEnough = "not enough yet";
+    public const string NotEnough = "can't tell yet";
 
     /// <summary>A cause of the whole engine: what is one cylinder's elsewhere is said of all of them.</summary>
     /// <returns>The words, lower case.</returns>
@@ -50,7 +50,7 @@ public static class FaultWords
     };
 
     /// <summary>How sure, in words, of a probability from 0 to 1.</summary>
-    /// <returns>The words, lower case; "not enough yet" up to the probability from which a fault is named.</returns>
+    /// <returns>The words, lower case; "can't tell yet" up to the probability from which a fault is named.</returns>
     public static string HowSure(double probability) => probability switch
     {
         > 0.95 => "almost certainly",

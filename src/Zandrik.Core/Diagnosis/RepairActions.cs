@@ -187,13 +187,13 @@ internal static class RepairActions
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
                     var repeated = Confirmed(c.Cylinder);
-                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Not enough yet to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
+                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Too early to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;
             }
             if (said.IsTooLittleMeasured && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Fault is not Fault.TestError)
             {
-                Add(RepairAction.MeasureMore, "Not enough yet to open anything: measure the other cylinders first.", ["the missing cylinders, the same way", "leak-down, and where the air goes"], c.Cylinder);
+                Add(RepairAction.MeasureMore, "Too early to open anything: measure the other cylinders first.", ["the missing cylinders, the same way", "leak-down, and where the air goes"], c.Cylinder);
                 continue;
             }
             // What may pass after a run is tried before anything is opened.
@@ -201,7 +201,7 @@ internal static class RepairActions
             // What is only to be watched is not opened for a likelihood, before air was in it.
             if (c.State == CylinderState.Watch && job.Cylinders[c.Cylinder - 1].Leak?.LnRatio is null && lead.Probability <= SureOfStroke && lead.Fault is Fault.Rings or Fault.Piston)
             {
-                Add(RepairAction.MeasureMore, "Not enough yet to open anything.", ["leak-down, and where the air goes"], c.Cylinder);
+                Add(RepairAction.MeasureMore, "Too early to open anything.", ["leak-down, and where the air goes"], c.Cylinder);
                 continue;
             }
             if (job.LeakDown?.Cylinders[c.Cylinder - 1].Disagrees == true)

@@ -99,8 +99,8 @@ public sealed record AirHeard
     }
 
     /// <summary>
-    /// Where the air goes, in one phrase, strongest first: "mostly plug hole 2, a little at the oil filler, as any
-    /// engine". Empty when nobody listened.
+    /// Where the air goes, in one phrase, strongest first: "strong at plug hole 2; faint at oil filler
+    /// (normal)". Empty when nobody listened.
     /// </summary>
     public string Says
     {
@@ -117,17 +117,16 @@ public sealed record AirHeard
             var loudest = Places[0].Strength;
             // Rings always let a little by at their gaps: a faint hiss at the filler is no finding.
             var usual = Places.Where(p => p is { At: ListeningPlace.OilFiller, Strength: HeardStrength.Faint } && loudest != HeardStrength.Faint).ToList();
-            var parts = Places.Except(usual).GroupBy(p => p.Strength).Select(g =>
-                $"{(g.Key == loudest ? Places.Count > 1 && g.Key != HeardStrength.Faint ? "mostly " : g.Key == HeardStrength.Faint ? "faintly " : "" : g.Key == HeardStrength.Clear ? "clearly at " : "faintly at ")}{string.Join(" and ", g.Select(p => p.Name))}").ToList();
+            var parts = Places.Except(usual).GroupBy(p => p.Strength).Select(g => $"{RecordWords.Of(g.Key)} at {string.Join(" and ", g.Select(p => p.Name))}").ToList();
             if (Places is [{ At: ListeningPlace.OilFiller, Strength: HeardStrength.Faint }])
             {
-                return "faint at the oil filler (normal)";
+                return "faint at oil filler (normal)";
             }
             if (usual.Count > 0)
             {
-                parts.Add("faint at the oil filler (normal)");
+                parts.Add("faint at oil filler (normal)");
             }
-            return string.Join(", ", parts);
+            return string.Join("; ", parts);
         }
     }
 }

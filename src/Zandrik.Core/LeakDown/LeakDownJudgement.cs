@@ -324,7 +324,7 @@ internal sealed class LeakDownJudge
         ListeningPlace.OilFiller => f.ComparablePercent > 80 && place.Strength == HeardStrength.Strong ? "rings or piston" : "rings or bore",
         ListeningPlace.Coolant => "gasket or a crack to the coolant",
         _ when place.Cylinder is { } c && f.Air.ThroughManifold.Contains(c) => "intake valve, by way of the manifold",
-        _ => $"gasket between {f.Cylinder} and {place.Cylinder}",
+        _ => place.Cylinder is { } other ? $"head gasket between {Math.Min(f.Cylinder, other)} and {Math.Max(f.Cylinder, other)}" : "head gasket to a neighbour",
     };
 
     private static string Headline(List<LeakDownFinding> found)

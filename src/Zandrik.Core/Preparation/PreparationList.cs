@@ -1,3 +1,4 @@
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
@@ -59,7 +60,7 @@ public static class PreparationList
         }
         lines.Add(new(PreparationItem.Adapter, Adapter(workshop, diesel), [], true, "Start by hand, stop if it resists. O-ring oiled and bottomed, hand tight: hose first, then gauge."));
         lines.Add(new(PreparationItem.GaugeAtZero, diesel ? "Gauge to 70 bar (1000 psi), needle at zero" : "Gauge's needle at zero", [], false, "Press the relief before undoing anything."));
-        lines.Add(new(PreparationItem.Clear, "Everybody clear of fan, belts and pulleys; nobody's face over an open hole", [], true, "Face away from open plug holes while it cranks; no sparks near fuel vapour. A hybrid may start by itself: maker's procedure only."));
+        lines.Add(new(PreparationItem.Clear, "Everybody clear of fan, belts and pulleys; nobody's face over an open hole", [], true, "Face away from open plug holes while it cranks; no sparks near fuel vapour." + (engine.IsHybrid ? " " + CrankingCautions.Hybrid.TrimEnd() : "")));
         return lines;
     }
 
@@ -76,10 +77,17 @@ public static class PreparationList
                 [new("stop-solenoid", "stop solenoid unplugged", "Stop solenoid plugged in"), new("injector-plugs", "injectors unplugged", "Injectors plugged in"), new("pump-relay", "pump relay or fuse out", "Pump relay or fuse back")], true,
                 "Lines and rails stay closed under pressure: unplug, do not open.");
         }
+        if (engine.Features?.Contains(EngineFeature.Carburettor) == true)
+        {
+            // Nothing to unplug and no clear-flood: what stands in the bowl is run out of it.
+            return new(PreparationItem.Fuel, "Fuel off",
+                [new("run-dry", "line shut, run until it stalls", "Fuel line open"), new("pump-relay", "electric pump: relay or fuse out", "Pump relay or fuse back"), new("shut-off", "fuel tap shut", "Fuel tap open")], true,
+                "Fuel vapour and sparks do not mix.");
+        }
         return new(PreparationItem.Fuel, "Fuel off",
             [
                 new("pump-relay", "pump relay or fuse out", "Pump relay or fuse back"), new("injector-plugs", "injectors unplugged", "Injectors plugged in"),
-                new("run-dry", "run until it stalls with the pump off", "Pump relay or fuse back"), new("clear-flood", "clear-flood mode, where it has one"),
+                new("run-dry", "run until it stalls with the pump off", "Pump relay or fuse back"), new("shut-off", "maker's fuel shut-off", "Fuel shut-off reset"), new("clear-flood", "clear-flood mode, where it has one"),
             ], true,
             engine.Features?.Contains(EngineFeature.DirectInjection) == true
                 ? "A direct-injection rail stays under pressure: unplug, do not open. Fuel vapour and sparks do not mix."

@@ -85,6 +85,9 @@ public sealed record EngineSheet : RecordPart
     [RecordField("Features that change a test or lay a false trail.")]
     public IReadOnlyList<EngineFeature>? Features { get; init; }
 
+    /// <summary>True for an engine that is said to sit in a hybrid.</summary>
+    internal bool IsHybrid => Features?.Contains(EngineFeature.Hybrid) == true;
+
     /// <summary>The maker's figures.</summary>
     [RecordField("The maker's figures.")]
     public EngineSpec? Spec { get; init; }

@@ -26,7 +26,7 @@ public enum Lifters { Solid, Hydraulic }
 /// <summary>Features of an engine that change a test or lay a false trail.</summary>
 public enum EngineFeature
 {
-    OilCooler, EgrCooler, CoolantHeatedIntake, Turbo, Supercharger, WetLiners, DirectInjection, WasteSpark,
+    OilCooler, EgrCooler, CoolantHeatedIntake, Turbo, Supercharger, WetLiners, DirectInjection, WasteSpark, Carburettor, Hybrid,
 }
 
 /// <summary>What a test was done for, where it was not to judge the engine.</summary>

@@ -66,7 +66,7 @@ internal static class CaptureRemarks
     {
         if (question.Sync == SyncKind.None || !trace.HasSync)
         {
-            warnings.Add(new(CaptureCode.NoSync, "Without a sync channel only the order of the slots is known, not which cylinder each is."));
+            warnings.Add(new(CaptureCode.NoSync, "Without a sync channel only the order of the humps is known, not which cylinder each is."));
             return false;
         }
         var sync = found.Sync!;
@@ -83,8 +83,8 @@ internal static class CaptureRemarks
         if (sync.Phase is null)
         {
             warnings.Add(new(CaptureCode.SyncMissing, sync.Found == 0
-                ? "No events were found on the sync channel. Check the lead and its range; the slots are given without cylinders."
-                : "The events on the sync channel do not keep step with the crank. Check the lead; the slots are given without cylinders."));
+                ? "No events were found on the sync channel. Check the lead and its range; the humps are given without cylinders."
+                : "The events on the sync channel do not keep step with the crank. Check the lead; the humps are given without cylinders."));
             return false;
         }
         if (sync.IsIrregular)

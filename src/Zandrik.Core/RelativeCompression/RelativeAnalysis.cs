@@ -114,7 +114,7 @@ public static class RelativeAnalysis
             }
             else
             {
-                warnings.Add(new(CaptureCode.SyncMissing, CaptureRemarks.Text($"No slot stands out as cylinder {open} without its plug: check that it was out, and nothing else.")));
+                warnings.Add(new(CaptureCode.SyncMissing, CaptureRemarks.Text($"No hump stands out as cylinder {open} without its plug: check that it was out, and nothing else.")));
             }
         }
         var zeroScale = question.ScaleKnown && part.ZeroKnown;

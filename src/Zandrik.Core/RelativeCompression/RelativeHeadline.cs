@@ -98,7 +98,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
         var says = weak.Count > 1 ? $"{Sentence(answer, weak)} pump less than the best"
             : worst.Verdict == RelativeVerdict.Dead ? $"{Sentence(answer, weak)} has no compression"
             : Text($"{Sentence(answer, weak)} pumps {100 - worst.RelativePercent:0} % less than the best");
-        List<string> why = [Text($"{string.Join(", ", weak.Select(s => $"{(answer.Synchronised ? "Cylinder" : "Slot")} {Short(answer, s)}: {Figure(s)}"))}. The limit is {question.LimitPercent:0} %."), basis];
+        List<string> why = [Text($"{string.Join(", ", weak.Select(s => $"{(answer.Synchronised ? "Cylinder" : "Hump")} {Short(answer, s)}: {Figure(s)}"))}. The limit is {question.LimitPercent:0} %."), basis];
         if (dead)
         {
             why.Add(CaptureGuide.NoParts);
@@ -109,7 +109,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
         }
         why.Add(Which(answer, question, weak, gauge));
         return new(says, "sure that one does, not which", why, RelativeNext.FindCylinder,
-            "Take the plug out of one cylinder that is easy to reach and capture again: the slot that is dead then is that cylinder, and the others follow it in firing order. Or put a lead on its coil or injector.");
+            "Take the plug out of one cylinder that is easy to reach and capture again: the hump that is dead then is that cylinder, and the others follow it in firing order. Or put a lead on its coil or injector.");
     }
 
     // Which cylinders the weak slots may be.
@@ -131,10 +131,10 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
     {
         var names = slots.Select(s => Short(answer, s)).ToList();
         var list = names.Count == 1 ? names[0] : string.Join(", ", names.SkipLast(1)) + " and " + names[^1];
-        return $"{(answer.Synchronised ? "Cylinder" : "Slot")}{(names.Count > 1 ? "s" : "")} {list}";
+        return $"{(answer.Synchronised ? "Cylinder" : "Hump")}{(names.Count > 1 ? "s" : "")} {list}";
     }
 
-    private static string Name(RelativeAnswer answer, RelativeSlot slot) => $"{(answer.Synchronised ? "cylinder" : "slot")} {Short(answer, slot)}";
+    private static string Name(RelativeAnswer answer, RelativeSlot slot) => $"{(answer.Synchronised ? "cylinder" : "hump")} {Short(answer, slot)}";
 
     private static string Short(RelativeAnswer answer, RelativeSlot slot) => answer.Synchronised ? slot.Cylinder!.Value.ToString(CultureInfo.InvariantCulture) : SlotNames.Letter(slot.Slot);
 

@@ -40,7 +40,7 @@ public static class OpeningCautions
         {
             found.Add("Heads and engines are lifted with gear that is rated for them; nobody under the load.");
         }
-        if (todo.Any(a => a is not (RepairAction.None or RepairAction.Watch)))
+        if (engine.IsHybrid && todo.Any(a => a is not (RepairAction.None or RepairAction.Watch)))
         {
             found.Add("On a hybrid the high-voltage side is for the maker's procedure and whoever is licensed for it: the engine may start by itself.");
         }

@@ -131,7 +131,7 @@ public sealed record VerdictSnapshot
             }
             if (leak?.Cylinders[c - 1] is { Percent: { } lost } at)
             {
-                yield return new(StepKind.LeakDown, $"{Percent(lost)} lost{(at.Air.Listened ? $", {at.Air.Says}" : "")}{(at.Counts ? "" : ", not used")}");
+                yield return new(StepKind.LeakDown, $"{Percent(lost)} lost{(at.Air.Listened ? $", heard: {at.Air.Says}" : "")}{(at.Counts ? "" : ", not used")}");
             }
             if (wet?.Cylinders[c - 1].Wet is { } oiled)
             {

@@ -8,7 +8,7 @@ public sealed class DryHeadlineTests
 {
     [Theory]
     [InlineData(new double[0], "Nothing measured yet.")]
-    [InlineData(new[] { 205.0 }, "Cylinder 1: 205 psi. One reading: not enough yet to compare.")]
+    [InlineData(new[] { 205.0 }, "Cylinder 1: 205 psi. One reading: nothing to compare it with yet.")]
     [InlineData(new[] { 205.0, 203 }, "So far, 2 of 4: even and above the minimum: nothing here says a cylinder leaks.")]
     [InlineData(new[] { 205.0, 163, 160, 208 }, "Cylinders 2 and 3, neighbours, read low: 163 and 160 psi where the better ones give 207 psi.")]
     [InlineData(new[] { 205.0, 203, 30, 208 }, "Cylinder 3 is dead: 30 psi where the better ones give 207 psi.")]

@@ -51,7 +51,7 @@ public sealed class RepairActionsTests
     public void What_nobody_knows_yet_opens_nothing()
     {
         var once = Of("petrol 4; dry 190 188 131 191; pulses 6 6 4 6").Single();
-        (once.Action, once.Says).ShouldBe((RepairAction.RepeatTest, "Cylinder 3: not enough yet to open anything."));
+        (once.Action, once.Says).ShouldBe((RepairAction.RepeatTest, "Cylinder 3: too early to open anything."));
         Of("petrol 4; dry 190 188 131 191").Single().Action.ShouldBe(RepairAction.MeasureMore, "leak-down comes next: nothing is read again beside it");
         Of("petrol 4; dry 190 188 131 191; repeat 3 130").Single().Action.ShouldBe(RepairAction.MeasureMore);
     }

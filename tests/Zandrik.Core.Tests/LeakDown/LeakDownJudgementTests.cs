@@ -103,7 +103,7 @@ public sealed class LeakDownJudgementTests
         var paths = new (HeardAir Heard, string Says)[]
         {
             (Heard(ListeningPlace.Intake), "intake valve"), (Heard(ListeningPlace.Exhaust), "exhaust valve"), (Heard(ListeningPlace.OilFiller), "rings"),
-            (Heard(ListeningPlace.Coolant), "crack"), (Heard(ListeningPlace.AdjacentPlugHole, cylinder: 2), "gasket between 3 and 2"), (Heard(ListeningPlace.OtherPlugHole, cylinder: 1), "by way of the manifold"),
+            (Heard(ListeningPlace.Coolant), "crack"), (Heard(ListeningPlace.AdjacentPlugHole, cylinder: 2), "head gasket between 2 and 3"), (Heard(ListeningPlace.OtherPlugHole, cylinder: 1), "by way of the manifold"),
         };
         foreach (var (heard, says) in paths)
         {
@@ -135,8 +135,8 @@ public sealed class LeakDownJudgementTests
     public void Places_stand_in_order_of_strength_and_a_hiss_at_the_filler_is_usual()
     {
         var air = Judge([Held(3, 50, Heard(ListeningPlace.OilFiller, HeardStrength.Faint), Heard(ListeningPlace.Exhaust, HeardStrength.Strong), Heard(ListeningPlace.Coolant, HeardStrength.Clear))]).Cylinders[2].Air;
-        air.Says.ShouldBe("mostly exhaust, clearly at coolant, faint at the oil filler (normal)");
-        Judge([Held(1, 92, Heard(ListeningPlace.OilFiller, HeardStrength.Faint))]).Cylinders[0].Air.Says.ShouldBe("faint at the oil filler (normal)");
+        air.Says.ShouldBe("strong at exhaust; clear at coolant; faint at oil filler (normal)");
+        Judge([Held(1, 92, Heard(ListeningPlace.OilFiller, HeardStrength.Faint))]).Cylinders[0].Air.Says.ShouldBe("faint at oil filler (normal)");
         Judge([Held(1, 92, new HeardAir { At = ListeningPlace.Nowhere })]).Cylinders[0].Air.IsSilent.ShouldBeTrue();
         Judge([Held(1, 92)]).Cylinders[0].Air.Listened.ShouldBeFalse();
     }

@@ -69,7 +69,7 @@ public sealed class RelativeHeadlineTests
     {
         var blind = Answer(false, Confidence.High, 100, 99, 71, 98);
         var says = RelativeHeadline.Of(blind, Four);
-        (says.Says, says.Next, says.Cylinder).ShouldBe(("Slot C pumps 29 % less than the best", RelativeNext.FindCylinder, null));
+        (says.Says, says.Next, says.Cylinder).ShouldBe(("Hump C pumps 29 % less than the best", RelativeNext.FindCylinder, null));
         says.Why[^1].ShouldBe("It may be any cylinder.");
         says.NextSays.ShouldContain("Take the plug out of one cylinder");
         RelativeHeadline.Of(blind, Four, new Dictionary<int, double> { [1] = 99, [2] = 72, [3] = 100, [4] = 98 }).Why[^1].ShouldStartWith("By the gauge readings it is most likely cylinder 2 (");

@@ -50,7 +50,7 @@ public sealed class SlotNamesTests
         wrong.Synchronised.ShouldBeFalse();
         wrong.ForRecord().Readings.ShouldBeNull();
         wrong.ForRecord().Slots!.Select(s => s.Slot).ShouldBe([1, 2, 3, 4]);
-        wrong.Warnings.ShouldContain(w => w.Says.Contains("No slot stands out as cylinder 4", StringComparison.Ordinal));
+        wrong.Warnings.ShouldContain(w => w.Says.Contains("No hump stands out as cylinder 4", StringComparison.Ordinal));
     }
 
     [Fact]

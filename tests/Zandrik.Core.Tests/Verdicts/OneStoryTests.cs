@@ -79,7 +79,7 @@ public sealed class OneStoryTests
         {
             if (said.Diagnosis.Next is [{ Kind: StepKind.LeakDown }, ..])
             {
-                said.Diagnosis.Actions.Where(a => a.Action == RepairAction.RepeatTest && a.Says.Contains("not enough yet", StringComparison.Ordinal)).ShouldBeEmpty(job);
+                said.Diagnosis.Actions.Where(a => a.Action == RepairAction.RepeatTest && a.Says.Contains("too early", StringComparison.OrdinalIgnoreCase)).ShouldBeEmpty(job);
             }
             if (said.State == EngineState.Sound)
             {
