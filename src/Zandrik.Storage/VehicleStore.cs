@@ -30,6 +30,11 @@ public sealed class VehicleStore(ShopDatabase database)
     public Task<VehicleLine?> FindAsync(ShopPerson who, int id, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) => await VehicleLine.LoadAsync(c, t, [id], cancel) is [var vehicle] ? vehicle : null, cancel);
 
+    /// <summary>The vehicle the shop calls so; absent for none.</summary>
+    public Task<VehicleLine?> ByLabelAsync(ShopPerson who, string label, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.QuerySingleOrDefaultAsync<VehicleLine>(new CommandDefinition(
+            "select id, label, identity, notes from vehicle where label = @label", new { label }, t, cancellationToken: cancel)), cancel);
+
     /// <summary>Vehicles, the newest first.</summary>
     /// <param name="who">The shop and person.</param>
     /// <param name="after">The last of the page before; absent for the first page.</param>

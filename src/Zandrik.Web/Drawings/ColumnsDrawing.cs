@@ -18,7 +18,8 @@ public static class ColumnsDrawing
     public static IHtmlContent Draw(ColumnsPicture picture)
     {
         var rows = picture.Banks.Count;
-        var glass = rows switch { 1 => 262.0, 2 => 126.0, _ => 84.0 };
+        // Low enough that the pad below it is on the first screen of a phone.
+        var glass = rows switch { 1 => 166.0, 2 => 104.0, _ => 84.0 };
         var rowHeight = Above + glass + Below;
         var svg = new StringBuilder(8192);
         svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"columns{(rows switch { 1 => "", 2 => " in-rows", _ => " in-many-rows" })}\" viewBox=\"0 0 {Width:0} {rows * rowHeight + 6:0}\" role=\"group\" aria-label=\"{Html(picture.Title)}\">");

@@ -36,7 +36,7 @@ public static class LeakLook
         Glasses = judged.Cylinders.ToDictionary(c => c.Cylinder, c => new Glass(
             State(c.State), c is { ComparablePercent: { } lost, Doubt: null } ? 100 - lost : null,
             c.Percent is { } p ? Percent(p) : "",
-            $"Cylinder {c.Cylinder} {(c.Percent is { } loss ? $"{Percent(loss)} lost, " : "")}{Word(c.State)}{(c.Air.Places.Count > 0 ? ", " + c.Air.Says : "")}",
+            $"Cylinder {c.Cylinder} {(c.Percent is { } loss ? $"{Percent(loss)} lost, " : "")}{Word(c.State)}{(c.Air.Places.Count > 0 ? ", heard: " + c.Air.Says : "")}",
             InQuestion: c.Doubt is not null)),
         FullScale = 100,
         Lines = [new LevelLine(100 - judged.Limits.Good, "good", $"{judged.Limits.Good.ToString("0.#", CultureInfo.CurrentCulture)} %", true), new LevelLine(100 - judged.Limits.Watch, "watch", $"{judged.Limits.Watch.ToString("0.#", CultureInfo.CurrentCulture)} %", true)],

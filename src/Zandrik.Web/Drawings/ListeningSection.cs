@@ -17,13 +17,13 @@ public sealed record Ear(string Key, string Name, string Where, HeardStrength? S
     /// <summary>The word of its state.</summary>
     public string State => Strength is { } s ? RecordWords.Of(s) : Listened ? "nothing" : "not listened";
 
-    /// <summary>What the next tap makes of it: louder, then nothing, then faint again.</summary>
+    /// <summary>What the next tap makes of it: silent at the first, then louder, then silent again.</summary>
     public string Next => Strength switch
     {
         HeardStrength.Faint => "clear",
         HeardStrength.Clear => "strong",
         HeardStrength.Strong => "nothing",
-        _ => "faint",
+        _ => Listened ? "faint" : "nothing",
     };
 }
 

@@ -31,10 +31,10 @@ public static class RelativeLook
     public static ColumnsPicture Picture(EngineSheet engine, RelativeAnswer answer, double limitPercent)
     {
         int Key(RelativeSlot s) => answer.Synchronised ? s.Cylinder!.Value : s.Slot;
-        var what = answer.Synchronised ? "Cylinder" : "Slot";
+        var what = answer.Synchronised ? "Cylinder" : "Hump";
         return new ColumnsPicture
         {
-            Title = answer.Synchronised ? "Cylinders as they sit, peak pressure in percent of the best" : "Slots in firing order, peak pressure in percent of the best",
+            Title = answer.Synchronised ? "Cylinders as they sit, peak pressure in percent of the best" : "Humps in firing order, peak pressure in percent of the best",
             Banks = answer.Synchronised ? CylinderLayout.Of(engine).Banks : [[.. answer.Slots.Select(s => s.Slot)]],
             Glasses = answer.Slots.ToDictionary(Key, s => new Glass(
                 State(answer, s), answer.IsUnplugged(s) ? null : s.RelativePercent, answer.IsUnplugged(s) ? "" : s.RelativePercent.ToString("0", CultureInfo.CurrentCulture),

@@ -45,6 +45,15 @@ public sealed class IntakeForm
     public string? RuledOut { get; set; }
     public List<string> Observations { get; set; } = [];
 
+    /// <summary>What the engine has that changes a test, as words; counts only with <see cref="FeaturesShown"/>.</summary>
+    public List<string> Features { get; set; } = [];
+
+    /// <summary>True where the form had the features and the wet test on it: a form that has not leaves them as they are.</summary>
+    public bool FeaturesShown { get; set; }
+
+    /// <summary>Whether the maker allows a wet test: <c>yes</c>, <c>no</c>, or empty for not said.</summary>
+    public string? WetAllowed { get; set; }
+
     /// <summary>What can be ruled out, one line for each item of the list.</summary>
     public List<RuledLine> Ruled { get; set; } = [.. RuledItems.Select(i => new RuledLine { Item = RecordWords.Of(i) })];
 
@@ -82,6 +91,8 @@ public sealed class IntakeForm
                 : new RuledLine { Item = RecordWords.Of(i) })],
             RuledOut = string.Join("\n", (record.RuledOut ?? []).Where(r => r.Item is null or RuledOutItem.Other).Select(r => r.How is null ? r.What : $"{r.What}: {r.How}")),
             Observations = [.. (record.Observations ?? []).Select(RecordWords.Of)],
+            Features = [.. (engine.Features ?? []).Select(RecordWords.Of)],
+            WetAllowed = engine.Spec?.WetAllowed is { } wet ? wet ? "yes" : "no" : null,
         };
     }
 
@@ -90,6 +101,7 @@ public sealed class IntakeForm
     {
         var from = Of(new TestRecord { Engine = engine });
         (EngineName, Fuel, Throttle, Cylinders, Layout, Banks, FiringOrder) = (from.EngineName, from.Fuel, from.Throttle, from.Cylinders, from.Layout, from.Banks, from.FiringOrder);
+        (Features, WetAllowed) = (from.Features, from.WetAllowed);
         (CompressionRatio, DisplacementCc, SpecUnit, Nominal, Minimum, MaxDifference) = (from.CompressionRatio, from.DisplacementCc, from.SpecUnit, from.Nominal, from.Minimum, from.MaxDifference);
     }
 
@@ -184,7 +196,10 @@ public sealed class IntakeForm
             Spec = Spec(old.Spec, Word<PressureUnit>(SpecUnit, "/engine/spec/unit"),
                 Number(Nominal, "/engine/spec/nominal", "the pressure"),
                 Number(Minimum, "/engine/spec/minimum", "the pressure"),
-                Number(MaxDifference, "/engine/spec/maxDifference", "the pressure")),
+                Number(MaxDifference, "/engine/spec/maxDifference", "the pressure"),
+                WetAllowed switch { "yes" => true, "no" => false, _ => FeaturesShown && sheet is null ? null : old.Spec?.WetAllowed }),
+            Features = !FeaturesShown ? old.Features
+                : Features.Select(f => RecordWords.TryParse<EngineFeature>(f, out var has) ? has : (EngineFeature?)null).OfType<EngineFeature>().Concat(sheet?.Features ?? []).Distinct().ToList() is { Count: > 0 } all ? all : null,
         };
         foreach (var (text, pointer) in new[] { (Vehicle, "/vehicle/label"), (EngineName, "/engine/name"), (Serial, "/engine/serial"), (Complaint, "/complaint"), (RuledOut, "/ruledOut"), (string.Concat(Ruled.Select(r => r.How)), "/ruledOut") })
         {
@@ -248,9 +263,9 @@ public sealed class IntakeForm
         return all.Count > 0 ? all : null;
     }
 
-    private static EngineSpec? Spec(EngineSpec? old, PressureUnit? unit, double? nominal, double? minimum, double? difference)
+    private static EngineSpec? Spec(EngineSpec? old, PressureUnit? unit, double? nominal, double? minimum, double? difference, bool? wetAllowed)
     {
-        var spec = (old ?? new EngineSpec()) with { Unit = unit, Nominal = nominal, Minimum = minimum, MaxDifference = difference };
+        var spec = (old ?? new EngineSpec()) with { Unit = unit, Nominal = nominal, Minimum = minimum, MaxDifference = difference, WetAllowed = wetAllowed };
         return spec is { Nominal: null, Minimum: null, MaxDifference: null, MaxLeakPercent: null, WetAllowed: null, Unknown: null } ? null : spec;
     }
 

@@ -195,7 +195,7 @@ public sealed record JobSheet
     {
         var unit = job.Unit;
         var judged = tests.Of(test);
-        var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.School)} school";
+        var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.School)} method";
         return new SheetPart("Leak-down", judged.Headline,
             $"{How(test, who)}; restriction {TypedFields.Text(judged.RestrictionMm)} mm{(judged.RestrictionAssumed ? " assumed" : "")}; good up to {TypedFields.Text(judged.Limits.Good)} %, watch up to {TypedFields.Text(judged.Limits.Watch)} % ({limits})",
             ["Cylinder", $"Supply, {unit.Symbol()}", $"Held, {unit.Symbol()}", "Lost", "Leak area", "Heard, strongest first", "State"],
@@ -217,10 +217,10 @@ public sealed record JobSheet
         var unit = job.Unit;
         var judged = tests.Of(test);
         return new SheetPart($"Wet compression, {unit.Symbol()}", judged.Headline, $"{How(test, who)}{(test.OilMl is { } ml ? $"; {TypedFields.Text(ml)} ml of oil" : "")}; a sound cylinder gains {ShopText.Share(judged.SoundGain)}",
-            ["Cylinder", "Dry", "Wet", "Gain", "Excess", "Brought back", "Says"],
+            ["Cylinder", "Dry", "Wet", "Gain", "Excess", "Rings alone would give", "Result"],
             [.. judged.Cylinders.Where(c => c.Wet is not null).Select(c => (IReadOnlyList<string>)
             [
-                $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", ShopText.Share(c.Gain), ShopText.Share(c.ExcessGain), ShopText.Share(c.Recovery), c.Says,
+                $"{c.Cylinder}", c.Dry?.Text(unit) ?? "–", c.Wet?.Text(unit) ?? "–", ShopText.Share(c.Gain), ShopText.Share(c.ExcessGain), c.RingsAlone is { } alone ? $"about {alone.Text(unit)}" : "–", c.Says,
             ])],
             [.. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             tests.DryTest is { } dry ? DryPicture.WithWet(DryPicture.Of(job.Record.Engine, dry, tests.Of(dry), unit), judged, unit) : null);

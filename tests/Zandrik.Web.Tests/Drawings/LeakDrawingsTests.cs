@@ -60,7 +60,7 @@ public sealed class LeakDrawingsTests
         ListeningSection.Ears(engine, 2, null).Select(e => e.Name).ShouldNotContain("Plug hole 1");
         var heard = ListeningSection.Ears(engine, 3, new LeakDownReading { Cylinder = 3, Listened = [ListeningPlace.Intake, ListeningPlace.Exhaust], Heard = [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Clear }] });
         heard.Select(e => e.State).ShouldBe(["clear", "nothing", "not listened", "not listened", "not listened", "not listened"]);
-        heard.Select(e => e.Next).ShouldBe(["strong", "faint", "faint", "faint", "faint", "faint"]);
+        heard.Select(e => e.Next).ShouldBe(["strong", "faint", "nothing", "nothing", "nothing", "nothing"]);
         XElement.Parse(ListeningSection.Draw(engine, 3, AirHeard.Of(engine, new LeakDownReading { Cylinder = 3, Heard = [new HeardAir { At = ListeningPlace.AdjacentPlugHole, Cylinder = 5 }] }), "100 psi in").ToString()!)
             .Descendants("rect").Where(r => ((string?)r.Attribute("class"))?.Contains("blown", StringComparison.Ordinal) == true).ShouldHaveSingleItem().Attribute("data-web")!.Value.ShouldBe("5");
     }

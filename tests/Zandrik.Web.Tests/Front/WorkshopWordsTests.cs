@@ -11,7 +11,7 @@ public sealed partial class WorkshopWordsTests
     [
         "a slip in the test", "school by school", "Schools of spread", "What it says", "Everybody's", "how often this is what is found", "Together: odds", "hardly pumps", "hear each other", "as any engine",
         "walls washed by fuel", "a short stroke, as of", "nothing engine-wide", "accuses a cylinder", "Wants checking", "Bring it", "Judge it", "Opened to be heard", "To the work", "It stands.", "Looked at again",
-        "open something", "look further", "cooling water", "steam-cleaned", "firing top dead centre", "Take it back", "What makes it false",
+        "open something", "look further", "cooling water", "steam-cleaned", "firing top dead centre", "Take it back", "What makes it false", "Brought back", "brought back", "Has left", "the sheet away", "not enough yet", "stood long", "mostly plug", "faintly at", "\"Slot\"", "slot that is dead", "gasket to cylinder",
     ];
 
     [Fact]

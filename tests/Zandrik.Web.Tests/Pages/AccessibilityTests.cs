@@ -6,7 +6,7 @@ namespace Zandrik.Web.Tests.Pages;
 public abstract class AccessibilityTests
 {
     // Bays, all jobs, the forms, and a workspace in every state: waiting, dead, worn, falling, high, two low, half done.
-    private static readonly string[] Views =
+    internal static readonly string[] Views =
     [
         "/", "/?after=1", "/jobs", "/jobs?q=van", "/search?q=van", "/engines",
         "/engines/1", "/engines/import", "/vehicles", "/vehicles/1", "/vehicles/engines/1", "/jobs/new",
@@ -81,6 +81,7 @@ public sealed class LaptopAccessibilityTests(Site site) : AccessibilityTests, IC
     {
         using var browser = new Browser();
         browser.Open(site.Address + "/jobs/new");
+        browser.Unfold();
         browser.Type("#firing-order", "1-1");
         browser.Click(".form-end button");
         browser.UntilText(".form-problems", "another look");

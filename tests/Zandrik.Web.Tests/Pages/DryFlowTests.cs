@@ -45,7 +45,18 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Press("150");
         browser.TabTo(".form-end button");
         browser.Press(Keys.Enter);
+        // A new job opens on its plan, and there with what is begun with.
+        browser.UntilText("[data-card-next]", "Start: ");
+        browser.TabTo("#rail-steps a[href$='/prepare']");
+        browser.Press(Keys.Enter);
+        browser.UntilText("#prepare-title", "Before the first crank");
+        browser.TabTo("[data-all]");
+        browser.Press(Keys.Enter);
+        browser.UntilText("[data-says]", "Done, as listed.");
+        browser.TabTo("#rail-steps a[href$='/dry']");
+        browser.Press(Keys.Enter);
         browser.UntilText("#pad-title", "Dry · cylinder 1");
+        browser.All("[data-prepared]").ShouldBeEmpty("asked and answered");
 
         Enter("205", "cylinder 2");
         browser.Press("86p");
@@ -150,6 +161,8 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Type("#minimum", "150");
         browser.Value("#vehicle").ShouldBe("Old tablet", "what was typed before stays");
         browser.Click(".form-end button");
+        browser.Click("[data-card-next]");
+        browser.Open(browser.Url[..browser.Url.IndexOf('/', browser.Url.IndexOf("jobs/", StringComparison.Ordinal) + 5)] + "/dry");
         browser.Type("#pad-value", "junk");
         browser.Click("[data-enter]");
         browser.UntilText("#pad-message", "not a number");

@@ -40,7 +40,7 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.Send("#sheet", "Skerry");
         browser.Until("the sheet fills the engine in", () => browser.Value("#minimum") == "140");
         browser.Click(".form-end button");
-        browser.UntilText("#pad-title", "cylinder 1");
+        browser.FromPlanToDry();
         var job = browser.Url;
         ((string)(await RecordAsync())["engine"]!["name"]!).ShouldBe("Skerry 1.6 four");
 
@@ -76,6 +76,7 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         await JobAsync("Hay wagon", null, today.AddDays(-1), 160);
         // It came out in between, and nobody had said so when the second job was written down.
         browser.Open($"{site.Address}/jobs/{before}/intake");
+        browser.Unfold();
         browser.Type("#serial", "HW-1");
         browser.Click(".intake .form-end button");
         browser.Find("#pad-value");
@@ -112,7 +113,7 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.Click(".page-head .btn-primary");
         browser.Until("the intake begins with the engine that sits there", () => browser.Value("#serial") == "HW-1");
         browser.Click(".form-end button");
-        browser.UntilText("#pad-title", "cylinder 1");
+        browser.FromPlanToDry();
         browser.All(".columns .ghost").Count.ShouldBe(1);
     }
 

@@ -26,7 +26,7 @@ public sealed class JudgementFlowTests : IClassFixture<Site>, IDisposable
         other.Press($"190{Keys.Enter}188{Keys.Enter}131{Keys.Enter}191{Keys.Enter}");
         other.Until("all four stand in the picture", () => other.Texts(".columns .reading").SequenceEqual(["190", "188", "131", "191"]));
         browser.UntilText("#cylinder-title", "Cylinder 3: low");
-        browser.Text("[data-cylinder-says]").ShouldStartWith("Not enough yet to say why");
+        browser.Text("[data-cylinder-says]").ShouldStartWith("Can't tell yet: ");
         browser.All("[data-next='leak-down'], [data-next='compression-dry']").Count.ShouldBeGreaterThan(0);
         browser.All("[data-headline-cylinder='3'] li").Count.ShouldBeGreaterThan(1, "the suspects of the cylinder come first");
         browser.All(".whole-engine[open]").ShouldBeEmpty();

@@ -20,7 +20,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Send("#preset", preset);
         browser.Until("the preset is filled in", () => browser.Value("#cylinders") != "");
         browser.Click(".form-end button");
-        browser.UntilText("#pad-title", "cylinder 1");
+        browser.FromPlanToDry();
         return new Uri(browser.Url).AbsolutePath;
     }
 
@@ -270,6 +270,8 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         using var other = await SignedIn.ClientAsync(site.Address, "hallan");
         (await other.PostFormAsync($"/jobs/{job}/leak-down?handler=Hear&cylinder=1", ("hear", "exhaust|clear"))).EnsureSuccessStatusCode();
         browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
+        browser.Click("[data-ear=intake]");
+        browser.Until("silent at the first", () => browser.All("[data-ear=intake][data-loud=nothing]").Count == 1);
         browser.Click("[data-ear=intake]");
         browser.UntilText("[data-goes]", "intake");
         LetGo("document.querySelector('[data-ear=intake]').dataset.loud").ShouldBe("faint");

@@ -159,7 +159,8 @@ public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
     public async Task The_same_form_sent_twice_is_kept_once_and_a_changed_figure_is_another_entry()
     {
         var made = await SendAsync(await PageAsync("/jobs/new"), "form.intake", Engine("Twice sent"));
-        var address = made.RequestMessage!.RequestUri!.AbsolutePath;
+        // A new job opens on its plan.
+        var address = made.RequestMessage!.RequestUri!.AbsolutePath.Replace("/plan", "/dry", StringComparison.Ordinal);
         var page = await PageAsync(address);
         var pad = new Dictionary<string, string> { ["value"] = "200", ["kind"] = "Reading", ["unit"] = "psi" };
         await SendAsync(page, "#pad", pad);
@@ -183,11 +184,12 @@ public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
     public async Task A_doubtful_figure_is_asked_about_and_counts_once_its_unit_is_said()
     {
         var made = await SendAsync(await PageAsync("/jobs/new"), "form.intake", Engine("Doubtful unit"));
-        var address = made.RequestMessage!.RequestUri!.AbsolutePath;
+        // A new job opens on its plan.
+        var address = made.RequestMessage!.RequestUri!.AbsolutePath.Replace("/plan", "/dry", StringComparison.Ordinal);
         var asked = await DocumentAsync(await SendAsync(await PageAsync(address), "#pad", new() { ["value"] = "14.1", ["kind"] = "Reading", ["unit"] = "psi" }));
         asked.QuerySelector(".headline")!.TextContent.ShouldStartWith("Which unit?");
         var answered = await DocumentAsync(await SendAsync(asked, "form.question", new() { ["unit"] = "bar" }));
-        answered.QuerySelector(".headline")!.TextContent.Replace('\u00A0', ' ').ShouldBe("Cylinder 1: 205 psi. One reading: not enough yet to compare.");
+        answered.QuerySelector(".headline")!.TextContent.Replace('\u00A0', ' ').ShouldBe("Cylinder 1: 205 psi. One reading: nothing to compare it with yet.");
     }
 
     [Fact]

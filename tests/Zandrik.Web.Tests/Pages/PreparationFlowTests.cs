@@ -23,10 +23,11 @@ public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
         browser.Type("#vehicle", vehicle);
         browser.Send("#sheet", "Marrow");
         browser.Until("the sheet fills the engine in", () => browser.Value("#cylinders") == "4");
+        browser.Unfold();
         browser.Type("#ruled-out", "coils: swapped 2 and 4");
         browser.Click("input[value=coolant-loss]");
         browser.Click(".form-end button");
-        browser.UntilText("#pad-title", "cylinder 1");
+        browser.FromPlanToDry();
         return site.Address + new Uri(browser.Url).AbsolutePath.Replace("/dry", "", StringComparison.Ordinal);
     }
 
@@ -40,7 +41,7 @@ public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
         browser.Text(".plan").ShouldContain("adapter M14 × 1.25, reach 26.5 mm");
         browser.Text(".plan [data-kind=combustion-gas]").ShouldContain("Coolant loss");
         browser.Violations().ShouldBeEmpty();
-        browser.Click(".job-main .button-row .btn-primary");
+        browser.Click("#rail-steps a[href$='/prepare']");
         browser.Click("[data-item=fuel] button[value=pump-relay]");
         browser.UntilText("[data-item=fuel]", "pump relay or fuse out · M. Ostrel");
         browser.Click("[data-item=ignition] button[value=coils-unplugged]");
@@ -114,12 +115,12 @@ public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#reason-problem", "Not closed yet");
         browser.Text(".ticks").ShouldContain("Wedge out of the throttle");
         browser.Violations().ShouldBeEmpty();
-        browser.Click("form[action*=Close] button");
+        browser.Click("form[data-closing] button");
         browser.UntilText("#reason-problem", "Say why");
         browser.Click("[data-item=throttle] button");
         browser.UntilText("[data-item=throttle]", "Undo");
         browser.Type("#reason", "towed away");
-        browser.Click("form[action*=Close] button");
+        browser.Click("form[data-closing] button");
         browser.UntilText("[data-sure]", "Close this job?");
         browser.Value("#reason").ShouldBe("towed away");
         browser.Violations().ShouldBeEmpty();

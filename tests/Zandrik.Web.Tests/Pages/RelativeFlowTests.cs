@@ -131,7 +131,7 @@ public sealed class RelativeFlowTests : IClassFixture<Site>, IDisposable
         browser.Text(".card-top .soft").ShouldBe("as it was judged");
         browser.Send("#sync", "nothing usable");
         Judge();
-        browser.Text("[data-headline]").ShouldStartWith("Slot ");
+        browser.Text("[data-headline]").ShouldStartWith("Hump ");
         browser.Text("[data-next]").ShouldContain("Take the plug out of one cylinder");
         browser.Texts(".columns .number").ShouldBe(["A", "B", "C", "D"]);
         browser.All("[data-code=no-sync]").Count.ShouldBe(1);
@@ -333,7 +333,7 @@ public sealed class RelativeFlowTests : IClassFixture<Site>, IDisposable
     [Theory]
     [InlineData(11, "Even: none below 85 %", null)]
     [InlineData(12, "Cylinder 4 has no compression", null)]
-    [InlineData(13, "Slot ", "no-sync")]
+    [InlineData(13, "Hump ", "no-sync")]
     [InlineData(14, "Cylinder 3 pumps", "clamp-reversed")]
     [InlineData(15, "This capture cannot be judged", null)]
     public async Task The_demo_jobs_show_what_a_capture_can_say(int job, string headline, string? warning)

@@ -201,10 +201,12 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         second.Click("form .btn-primary");
         second.Click("main a.btn-primary");
         second.Type("#vehicle", "Mail boat 2");
+        second.Unfold();
         second.Type("#engine-name", "Two-litre four");
         second.Type("#cylinders", "4");
         second.Click(".form-end button");
         second.UntilText(".house-rule", "no head-only repair");
+        second.FromPlanToDry();
         second.Click(".units button[value=bar]");
         second.UntilText(".pad-unit", "bar");
         second.Press("14.1" + Keys.Enter);
@@ -226,6 +228,7 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
             browser.Type("#vehicle", vehicle);
             browser.Type("#cylinders", "2");
             browser.Click(".form-end button");
+            browser.FromPlanToDry();
             foreach (var (figure, then) in new[] { ("200", "cylinder 2"), ("176", "cylinder 2") })
             {
                 browser.UntilText("#pad-title", "cylinder");

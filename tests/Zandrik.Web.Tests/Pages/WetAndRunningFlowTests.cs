@@ -173,6 +173,7 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         {
             browser.Type("#idle", psi);
             browser.Press(Keys.Enter);
+            browser.UntilText("[data-idle]", psi);
             browser.UntilText("[data-idle]", then);
         }
         void Snap(string psi, string says)

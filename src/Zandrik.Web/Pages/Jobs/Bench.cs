@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Html;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
+using Zandrik.Core.Engines;
 using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
@@ -63,6 +64,9 @@ public sealed record Bench
 
     /// <summary>True once a line of the preparation was ticked.</summary>
     public bool PreparationBegun { get; init; }
+
+    /// <summary>What the shop knows of the engine; absent for nothing.</summary>
+    public WorkshopSheet? Workshop { get; init; }
 
     /// <summary>Lines of the preparation that were not ticked when the cylinder at the pad was read.</summary>
     public IReadOnlyList<PreparationItem> Unticked => DryReading.Of(Test, Job.Record.Engine).FirstOrDefault(r => r.Cylinder == Cylinder)?.NotPrepared ?? [];

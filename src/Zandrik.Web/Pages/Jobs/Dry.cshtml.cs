@@ -358,6 +358,7 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
             Testers = found.Testers,
             Today = ShopText.Today(clock, who),
             PreparationBegun = found.JobState.Ticked(TickStore.Prepare).Count > 0,
+            Workshop = found.Workshop,
             Rail = Rail.Of(found, "dry"),
         };
     }

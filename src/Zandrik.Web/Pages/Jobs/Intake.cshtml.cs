@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
 using Zandrik.Web.Intake;
@@ -37,6 +38,12 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
 
     /// <summary>Engine sheets to choose from.</summary>
     public IReadOnlyList<SheetLine> Sheets { get; private set; } = [];
+
+    /// <summary>Vehicles that were here before, by name, for the field of a new job.</summary>
+    public IReadOnlyList<string> Vehicles { get; private set; } = [];
+
+    /// <summary>The last job of the vehicle, where the engine was taken from it; absent for none.</summary>
+    public Job? FromJob { get; private set; }
 
     public IReadOnlyList<FieldProblem> Problems { get; private set; } = [];
 
@@ -76,17 +83,42 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
     {
         if (int.TryParse(Request.Query["vehicle"], NumberStyles.None, CultureInfo.InvariantCulture, out var id) && await vehicles.FindAsync(Who, id, cancel) is { } vehicle)
         {
-            var (lines, _) = await jobs.LinesAsync(Who, new JobFilter { Vehicle = id }, 1, cancel);
-            if (lines is [var last] && await jobs.FindAsync(Who, last.Number, cancel) is { } before)
-            {
-                var once = Form.Once;
-                // The engine that sits in it now, which may not be that of its last job.
-                var now = (await engines.OfVehicleAsync(Who, id, cancel)).Where(s => s.Until is null).ToList();
-                Form = IntakeForm.Of(new TestRecord { Engine = before.Record.Engine with { Serial = now is [var one] ? one.Serial : null }, Vehicle = before.Record.Vehicle });
-                (Form.Once, Form.Odometer) = (once, null);
-            }
-            Form.Vehicle = vehicle.Label;
+            await BeginWithAsync(vehicle, cancel);
         }
+    }
+
+    private async Task BeginWithAsync(VehicleLine vehicle, CancellationToken cancel)
+    {
+        var id = vehicle.Id;
+        var (lines, _) = await jobs.LinesAsync(Who, new JobFilter { Vehicle = id }, 1, cancel);
+        if (lines is [var last] && await jobs.FindAsync(Who, last.Number, cancel) is { } before)
+        {
+            var typed = Form;
+            // The engine that sits in it now, which may not be that of its last job.
+            var now = (await engines.OfVehicleAsync(Who, id, cancel)).Where(s => s.Until is null).ToList();
+            Form = IntakeForm.Of(new TestRecord { Engine = before.Record.Engine with { Serial = now is [var one] ? one.Serial : null }, Vehicle = before.Record.Vehicle });
+            // What was typed of this visit stays.
+            (Form.Once, Form.Odometer, Form.Complaint, Form.Observations, Form.RuledOut, Form.Ruled) = (typed.Once, typed.Odometer, typed.Complaint, typed.Observations, typed.RuledOut, typed.Ruled);
+            FromJob = before;
+        }
+        Form.Vehicle = vehicle.Label;
+    }
+
+    /// <summary>A vehicle that was here before, by the name that was typed: its engine as of its last job; nothing is saved yet.</summary>
+    public async Task<IActionResult> OnPostVehicleAsync(CancellationToken cancel)
+    {
+        if (!await FindAsync(null, cancel))
+        {
+            return NotFound();
+        }
+        // What is typed of an engine already is not written over.
+        if (string.IsNullOrWhiteSpace(Form.Cylinders) && Form.Sheet is null && Form.Vehicle?.Trim() is { Length: > 0 } label && await vehicles.ByLabelAsync(Who, label, cancel) is { } vehicle)
+        {
+            await BeginWithAsync(vehicle, cancel);
+        }
+        ModelState.Clear();
+        // Nothing to fill in: the page stays as it is, with whatever is typed by now.
+        return !Request.IsHtmx() ? Page() : FromJob is null ? StatusCode(StatusCodes.Status204NoContent) : Partial("_EngineFields", this);
     }
 
     /// <summary>Fills the engine in from the sheet that was chosen; nothing is saved yet.</summary>
@@ -149,6 +181,11 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
                 // A form that the browser kept, filled in for the next vehicle.
                 number = await jobs.CreateAsync(Who, record, clock.GetUtcNow(), sheetVersion: sheet?.VersionId, cancel: cancel);
             }
+            // A unit that was chosen holds for the pad too, where there are no figures to carry it.
+            if (record.Engine.Spec is null && RecordWords.TryParse<PressureUnit>(Form.SpecUnit, out var unit) && RecordWords.Of(unit) != Who.Unit)
+            {
+                await jobs.ShowInAsync(Who, number.Value, unit, cancel);
+            }
         }
         else
         {
@@ -163,13 +200,18 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
                 return Page();
             }
         }
-        return Redirect($"/jobs/{number}/dry");
+        return Redirect($"/jobs/{number}/{(Job is null ? "plan" : "dry")}");
     }
 
     private async Task<bool> FindAsync(int? number, CancellationToken cancel)
     {
         Who = visitor.Person;
         (Sheets, _) = await sheets.ListAsync(Who, null, 500, cancel);
+        if (number is null)
+        {
+            (var known, _) = await vehicles.ListAsync(Who, null, 500, cancel);
+            Vehicles = [.. known.Select(v => v.Label)];
+        }
         if (number is { } n)
         {
             if (await steps.StateAsync(Who, n, cancel) is not { } standing)

@@ -52,6 +52,7 @@ public static class JudgementLinks
         StepKind.Running => "Running",
         StepKind.Relative => "Relative compression",
         StepKind.Plugs => "Plugs",
+        StepKind.Prepare => "Prepare",
         StepKind.AirOff => "Air off",
         StepKind.Liquid => "Get the liquid out",
         _ => Core.Checks.SupportingCheck.Of(kind)?.Name ?? RecordWords.Of(kind),

@@ -278,7 +278,9 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         Schedule = CrankSchedule.Of(Engine);
         Dry = Assessment.Tests.Dry;
         At = Cylinder is { } c && c >= 1 && c <= Engine.Cylinders ? c : Crank.Cylinder ?? Asked.FirstOrDefault(1);
-        var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
+        // The ring turns to what the assessment asks for, as every other page says it; without that to what is asked and unread.
+        var wanted = Assessment.Next.FirstOrDefault(n => n.Kind == StepKind.LeakDown)?.Cylinders.Where(c => c != Crank.Cylinder || !IsRead(c)).ToList() ?? [];
+        var unread = Crank.Cylinder is { } now ? Schedule?.NextAfter(now, x => wanted.Count > 0 ? wanted.Contains(x) : !IsRead(x) && (Asked.Count == 0 || Asked.Contains(x) || Asked.All(IsRead)))?.Cylinder : null;
         Next = unread ?? (Crank.Cylinder is { } here ? Schedule?.NextAfter(here).Cylinder : null);
         PercentScale |= (Test.Readings ?? []).OrderByDescending(r => r.At).FirstOrDefault() is { LeakPercent: not null, Held: null };
         var (own, shared) = (JobState.Ticked(StepStore.Leak), Prepared);

@@ -21,6 +21,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     /// <summary>The cylinder under air, which every page of the job says; absent while the air is off.</summary>
     public int? AirOnAt { get; init; }
 
+    /// <summary>Where to go from here; absent where the page itself is what is done next.</summary>
+    public NextBar? Next { get; init; }
+
     /// <summary>The rail of a job.</summary>
     /// <param name="found">The job.</param>
     /// <param name="current">The word of the step that is shown.</param>
@@ -59,6 +62,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
             (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded)
         {
             AirOnAt = job.Safety.AirOnAt,
+            Next = NextBar.Of(found, current),
         };
 
         RailStep? Step(StepKind kind)
@@ -85,8 +89,12 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         }
     }
 
+    /// <summary>The number a step has in the rail, from 1; absent for one that is not in it.</summary>
+    /// <param name="kind">The step.</param>
+    public int? NumberOf(StepKind kind) => Steps.Select((s, i) => (s, i)).Where(x => KindOf(x.s.Word) == kind || x.s.Word == RecordWords.Of(kind)).Select(x => (int?)(x.i + 1)).FirstOrDefault();
+
     // The step from the word in its address; absent for a page that is none.
-    private static StepKind? KindOf(string word) => word switch
+    internal static StepKind? KindOf(string word) => word switch
     {
         "liquid" => StepKind.Liquid,
         "plugs" => StepKind.Plugs,

@@ -16,6 +16,26 @@ document.addEventListener("change", event => {
   if (event.target.matches("[data-submit]")) event.target.form.submit();
 });
 
+// What a small screen folds away: the menu, the steps of the job, what the job is about. The name of what is folded
+// stands in aria-controls; what is open stays open when the page is shown anew under it.
+const unfolded = new Set();
+const showFolds = () => {
+  for (const fold of document.querySelectorAll("[data-fold]")) {
+    const is = String(unfolded.has(fold.getAttribute("aria-controls")));
+    if (fold.getAttribute("aria-expanded") !== is) fold.setAttribute("aria-expanded", is);
+  }
+};
+document.addEventListener("click", event => {
+  const about = event.target.closest("#job-about");
+  const fold = event.target.closest("[data-fold]") ?? (about && document.querySelector('[data-fold][aria-controls~="job-about"]'));
+  if (!fold || !fold.checkVisibility()) return;
+  event.preventDefault();
+  const name = fold.getAttribute("aria-controls");
+  if (!unfolded.delete(name)) unfolded.add(name);
+  showFolds();
+});
+document.addEventListener("DOMContentLoaded", () => new MutationObserver(showFolds).observe(document.getElementById("main"), { childList: true, subtree: true }));
+
 // What the finder found goes away with a click elsewhere, or Escape; arrows walk through it.
 document.addEventListener("keydown", event => {
   const finder = event.target.closest?.(".finder");
@@ -40,3 +60,32 @@ document.addEventListener("click", event => {
   addEventListener("beforeprint", () => { shown ??= root.dataset.bsTheme; root.dataset.bsTheme = "light"; });
   addEventListener("afterprint", () => { root.dataset.bsTheme = shown ?? "light"; shown = null; });
 }
+
+// A group of chips is one stop for the keyboard: arrows walk within it, the space bar ticks.
+const chipsOf = group => [...group.querySelectorAll("input[type=checkbox]")];
+const showStops = () => {
+  for (const group of document.querySelectorAll("[data-roving]")) {
+    const chips = chipsOf(group);
+    const at = chips.find(c => c === document.activeElement) ?? chips.find(c => c.tabIndex === 0 && c.dataset.stop) ?? chips[0];
+    for (const c of chips) { c.tabIndex = c === at ? 0 : -1; if (c === at) c.dataset.stop = "true"; else delete c.dataset.stop; }
+  }
+};
+document.addEventListener("DOMContentLoaded", showStops);
+document.addEventListener("htmx:after:swap", showStops);
+document.addEventListener("focusin", event => { if (event.target.closest?.("[data-roving]")) showStops(); });
+document.addEventListener("keydown", event => {
+  const group = event.target.closest?.("[data-roving]");
+  const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+  if (!group || !step || !event.target.matches("input[type=checkbox]")) return;
+  event.preventDefault();
+  const chips = chipsOf(group);
+  chips[(chips.indexOf(event.target) + step + chips.length) % chips.length].focus();
+});
+
+// An engine that is filled in from the vehicle's last job never takes away what was typed of it meanwhile.
+document.addEventListener("htmx:before:swap", event => {
+  const engine = document.getElementById("engine");
+  if (event.target.id !== "vehicle" && event.detail?.ctx?.sourceElement?.id !== "vehicle") return;
+  const typed = e => e.type === "checkbox" ? e.checked !== e.defaultChecked : e.tagName === "SELECT" ? [...e.options].some(o => o.selected !== o.defaultSelected) && e.selectedIndex > 0 : e.value !== e.defaultValue;
+  if (engine && [...engine.querySelectorAll("input, select")].some(typed)) event.preventDefault();
+});

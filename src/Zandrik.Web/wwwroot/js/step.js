@@ -110,6 +110,33 @@
     ear.value = `${place}|${loudness[(loudness.indexOf(loud) + 1) % loudness.length]}`;
   }
 
+  // A swipe up from a place says at once how loud it is: a little faint, more clear, far strong.
+  let swipe = null, swiped = -Infinity;
+  const swipeStepPx = 28;
+  const swipeLoud = dy => ["", "faint", "clear", "strong"][Math.min(3, Math.max(0, Math.floor(dy / swipeStepPx)))];
+  document.addEventListener("pointerdown", event => {
+    const ear = event.target.closest?.(".ear");
+    swipe = ear && step()?.contains(ear) && !ear.matches(":disabled") ? { ear, y: event.clientY, was: ear.dataset.loud } : null;
+  });
+  document.addEventListener("pointermove", event => {
+    if (swipe) swipe.ear.dataset.loud = swipeLoud(swipe.y - event.clientY) || swipe.was;
+  });
+  document.addEventListener("pointerup", event => {
+    const { ear, y, was } = swipe ?? {};
+    swipe = null;
+    if (!ear?.isConnected) return;
+    const loud = swipeLoud(y - event.clientY);
+    if (!loud) { ear.dataset.loud = was; return; }
+    ear.value = `${ear.value.split("|")[0]}|${loud}`;
+    swiped = performance.now();
+    ear.form.requestSubmit(ear);
+  });
+  document.addEventListener("pointercancel", () => { if (swipe) swipe.ear.dataset.loud = swipe.was; swipe = null; });
+  // The click that follows a swipe is no tap.
+  document.addEventListener("click", event => {
+    if (event.target.closest?.(".ear") && performance.now() - swiped < 400 && event.detail > 0) { event.preventDefault(); event.stopImmediatePropagation(); }
+  }, true);
+
   // Another cylinder on the ring: its way is drawn already, and only shown.
   function turnTo(cylinder) {
     for (const way of step().querySelectorAll(".way")) way.classList.toggle("shown", way.dataset.way === cylinder);
@@ -158,7 +185,8 @@
     if (entry.kind !== "Step" || entry.page !== location.pathname || !step()) return;
     waiting.delete(entry.form.entry);
     const { refused } = event.detail;
-    if (!refused) taken.push(...entry.sent);
+    // What was typed into the same field since it was sent is the next entry, not this one.
+    if (!refused) taken.push(...entry.sent.filter(name => { const field = document.getElementById(name); return !field || field.value === entry.form[name]; }));
     // With more on its way the last answer says it all, but why one before it was not taken.
     if (waiting.size) {
       if (refused) unsaid.push(problemIn(html));

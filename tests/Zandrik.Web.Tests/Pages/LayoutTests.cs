@@ -1,0 +1,61 @@
+using System.Collections.ObjectModel;
+
+namespace Zandrik.Web.Tests.Pages;
+
+/// <summary>
+/// Every view on five screens, from the smallest phone to a laptop: as wide as its screen, nothing over anything else,
+/// nothing out of its card, what is done next in reach, and 44 px for a finger.
+/// </summary>
+public sealed class LayoutTests(Site site) : IClassFixture<Site>
+{
+    private static readonly string Look = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "layout.js"));
+    private static readonly (int Width, int Height)[] Screens = [(320, 568), (390, 844), (768, 1024), (1024, 768), (1280, 800)];
+
+    [Fact]
+    public void Every_view_has_its_layout_on_every_screen()
+    {
+        using var browser = new Browser();
+        var wrong = new List<string>();
+        foreach (var address in AccessibilityTests.Views)
+        {
+            browser.Open(site.Address + address);
+            foreach (var (width, height) in Screens)
+            {
+                browser.Size(width, height);
+                foreach (var line in (ReadOnlyCollection<object>)browser.Script($"const wrong = {Look.TrimEnd()}; return wrong;")!)
+                {
+                    wrong.Add($"{address} at {width}: {line}");
+                }
+            }
+        }
+        wrong.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void On_a_phone_steps_menu_and_papers_are_a_tap_away()
+    {
+        using var browser = new Browser();
+        browser.Size(390, 844, touch: true);
+        browser.Open(site.Address + "/jobs/8/dry");
+        browser.Text(".rail-bar").ShouldContain("Dry 4/4");
+        browser.All("#rail-steps a").ShouldAllBe(a => !a.Displayed);
+        browser.Click(".rail-bar");
+        browser.Until("the steps unfold", () => browser.Find("#rail-steps a[href$='/leak-down']").Displayed);
+        browser.Find(".rail-bar").GetAttribute("aria-expanded").ShouldBe("true");
+        browser.Click(".rail-bar");
+        browser.Until("and fold", () => !browser.Find("#rail-steps").Displayed);
+        browser.Find(".job-tools").Displayed.ShouldBeFalse();
+        browser.Click("#job-about");
+        browser.Until("the papers", () => browser.Find(".job-tools a[href$='/sheet']").Displayed);
+        browser.Click(".menu-fold");
+        browser.Until("the menu", () => browser.Find("#main-nav a[href='/engines']").Displayed);
+        browser.Click("#main-nav a[href='/engines']");
+        browser.UntilText("h1", "Engines");
+        browser.Open(site.Address + "/jobs/8/plan");
+        browser.Click(".rail-bar");
+        browser.Click(".fold");
+        browser.Click(".menu-fold");
+        browser.Until("all is open", () => browser.Find("#main-nav a[href='/engines']").Displayed && browser.Find("#rail-steps").Displayed);
+        browser.Violations().ShouldBeEmpty();
+    }
+}
