@@ -336,7 +336,7 @@ public sealed class EngineDiagnosis
         .Where(s => s.Fault != Fault.Sound || state is not (CylinderState.Low or CylinderState.Dead))
         .GroupBy(s => s.Fault)
         .Select(g => (Probability: g.Sum(s => s.Probability), Name: g.Key == Fault.GasketAdjacent && g.Count() > 1
-            ? $"the head gasket to cylinder {string.Join(" or ", g.Select(s => s.With).OfType<int>().Order())}" : Name(g.First(), cylinder)))
+            ? $"the head gasket {string.Join(" or ", g.Select(s => s.With).OfType<int>().Order().Select(w => string.Create(CultureInfo.InvariantCulture, $"between {Math.Min(w, cylinder)} and {Math.Max(w, cylinder)}")))}" : Name(g.First(), cylinder)))
         .OrderByDescending(s => s.Probability).Take(2).Select(s => s.Name);
 
     private static string StateWord(CylinderState state) => state == CylinderState.Dead ? "dead" : "low";
