@@ -182,5 +182,33 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.UntilText("main", "No open job of that person");
     }
 
+    [Fact]
+    public void A_vehicle_that_was_here_brings_its_engine_and_the_job_is_opened_within_fifteen_stops()
+    {
+        browser.Open(site.Address + "/jobs/new");
+        browser.Type("#vehicle", "Shore van 9");
+        browser.Press(Keys.Tab);
+        browser.Until("the engine of its last job", () => browser.Value("#cylinders") == "4");
+        browser.Text("[data-from-job]").ShouldContain("Shore van 9 was here before");
+        browser.Violations().ShouldBeEmpty();
+
+        // One stop for all chips; arrows walk within, the space bar ticks.
+        browser.TabTo("[data-roving] input");
+        browser.Press(Keys.ArrowRight + " ");
+        browser.Find("input[value=misfire-cold]").Selected.ShouldBeTrue();
+
+        browser.Script("document.getElementById('vehicle').focus()");
+        var stops = 0;
+        do
+        {
+            browser.Press(Keys.Tab);
+            stops++;
+        }
+        while (stops < 40 && browser.Script("return document.activeElement.matches('.form-end button')") is not true);
+        stops.ShouldBeLessThanOrEqualTo(15);
+        browser.Press(Keys.Enter);
+        browser.UntilText("#plan-title", "In this order");
+    }
+
     public void Dispose() => browser.Dispose();
 }

@@ -87,5 +87,6 @@ document.addEventListener("htmx:before:swap", event => {
   const engine = document.getElementById("engine");
   if (event.target.id !== "vehicle" && event.detail?.ctx?.sourceElement?.id !== "vehicle") return;
   const typed = e => e.type === "checkbox" ? e.checked !== e.defaultChecked : e.tagName === "SELECT" ? [...e.options].some(o => o.selected !== o.defaultSelected) && e.selectedIndex > 0 : e.value !== e.defaultValue;
-  if (engine && [...engine.querySelectorAll("input, select")].some(typed)) event.preventDefault();
+  // Nor does it come under a hand that is there already.
+  if (engine && (engine.contains(document.activeElement) || [...engine.querySelectorAll("input, select")].some(typed))) event.preventDefault();
 });
