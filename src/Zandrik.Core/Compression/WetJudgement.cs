@@ -48,9 +48,8 @@ public sealed record WetFinding
     /// <summary>What rings alone would bring back of such a deficit; absent without a recovery.</summary>
     public double? RingsAloneRecovery { get; init; }
 
-    /// <summary>What the gauge would read wet if the rings alone leaked; absent without a recovery.</summary>
-    public GaugePressure? RingsAlone => RingsAloneRecovery is { } share && Recovery is { } back && back != 0 && Dry is { } dry && Wet is { } wet
-        ? new GaugePressure((dry.Pascals + share * (wet.Pascals - dry.Pascals) / back) / PressureUnit.KPa.Pascals(), PressureUnit.KPa) : null;
+    /// <summary>About what the gauge would read wet, as it reads, if the rings alone leaked; absent without a recovery.</summary>
+    public GaugePressure? RingsAlone { get; init; }
 
     /// <summary>What the excess gain says.</summary>
     public RingsTakePart Rings { get; init; }
@@ -189,7 +188,15 @@ public sealed record WetJudgement
             if (dry!.ReferencePa is { } reference && reference > 0 && Limit.IsBeyond(1 - dry.Cylinders[c - 1].LevelPa!.Value / reference, EnoughMissing))
             {
                 var missing = 1 - d!.PressurePa / reference;
-                finding = finding with { Recovery = (w!.PressurePa - d.PressurePa) / (reference - d.PressurePa), RingsAloneRecovery = RingsAlone(missing) };
+                var alone = RingsAlone(missing);
+                // In the scale of this gauge, as the dry figure beside it: its check may have moved both.
+                var onGauge = finding.Dry!.Value.Pascals / d.PressurePa;
+                finding = finding with
+                {
+                    Recovery = (w!.PressurePa - d.PressurePa) / (reference - d.PressurePa),
+                    RingsAloneRecovery = alone,
+                    RingsAlone = new GaugePressure((d.PressurePa + alone * (reference - d.PressurePa)) * onGauge / PressureUnit.KPa.Pascals(), PressureUnit.KPa),
+                };
             }
             return finding with { Says = Says(finding, WetRules.IsWeak(engine)) };
         }

@@ -1,3 +1,4 @@
+using Zandrik.Core.Preparation;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Conditions;
@@ -9,9 +10,6 @@ public static class CrankingCautions
         "Liquid in a cylinder does not compress and bends rods: a wet plug, or one you are not sure of, first cranks with every hole open. Face away from open plug holes, keep clear of fan, belts and pulleys, wear eye protection. Press the relief before undoing the gauge. "
         + "The maker's service information and local rules come first; a licensed technician decides.";
 
-    /// <summary>What is said of an engine that may start by itself.</summary>
-    internal const string Hybrid = "A hybrid may start by itself: high voltage off and cranking only by the maker's procedure, by whoever is licensed for it. ";
-
     /// <summary>The cautions for an engine, one short paragraph; an engine of unknown fuel is treated as petrol.</summary>
     /// <returns>A paragraph; never empty.</returns>
     public static string For(EngineSheet engine) => engine.Fuel switch
@@ -19,5 +17,5 @@ public static class CrankingCautions
         Fuel.Diesel => "Fuel shut off, glow harness isolated; high-pressure lines and rail stay closed. ",
         Fuel.Lpg or Fuel.Cng => "Gas tank valve shut and the line run empty, ventilated; ignition disabled with its energy led to ground. ",
         _ => "Fuel off and ignition disabled, with coil energy led to ground; fuel vapour and sparks do not mix. ",
-    } + (engine.IsHybrid ? Hybrid : "") + Always;
+    } + (engine.IsHybrid ? PreparationList.Hybrid + " " : "") + Always;
 }

@@ -432,7 +432,7 @@ public sealed class EngineDiagnosis
         {
             var low = job.Tests.Relative is { } capture ? RelativeHeadline.LowSlots(capture, CaptureQuestion.LimitOf(job.Record.JudgeBy)) : 0;
             return low == 0 ? "Nothing measured yet: not enough to say."
-                : low == 1 ? "One cylinder is low on relative compression; which one is not known yet." : $"{low.ToString(CultureInfo.InvariantCulture)} cylinders are low on relative compression; which ones is not known yet.";
+                : low == 1 ? "One cylinder is low on relative compression; which one is not known yet." : $"{low.ToString(CultureInfo.InvariantCulture)} cylinders are low on relative compression; not known yet which ones.";
         }
         var engine = Suspects[0];
         var bad = StandOut(out var all);
@@ -454,7 +454,7 @@ public sealed class EngineDiagnosis
             // Starter current compares; that an engine seals it cannot say.
             return job.Cylinders.All(c => c.LnDry is null && c.Leak?.LnRatio is null) && job.Cylinders.Any(c => c.Relative is not null)
                 ? "Even on relative compression. A gauge shows whether all are equally worn."
-                : job.LevelIsUnproven ? Cylinders.Count == 1 ? "No maker's figure and no other cylinder: nothing to compare the reading with." : "Even: no cylinder stands out. Whether all are as high as they should be, no maker's figure says." : "Every cylinder seals, as far as it was measured.";
+                : job.LevelIsUnproven ? Cylinders.Count == 1 ? "No maker's figure and no other cylinder: nothing to compare the reading with." : "Even: no cylinder stands out. Without a maker's figure nobody can say whether all are high enough." : "Every cylinder seals, as far as it was measured.";
         }
         if (engine is { Fault: Fault.CamTiming, Probability: > ExplainsAll, Bank: { } late } && all.Count > 0)
         {

@@ -59,5 +59,10 @@ public static class FaultWords
         _ => NotEnough,
     };
 
+    /// <summary>How strongly a piece of evidence speaks, and which way: up to 3 dB (two to one) weak, up to 10 dB (ten to one) clear, above that strong.</summary>
+    /// <param name="weightDb">Its weight, decibans; 0 or more speaks for.</param>
+    /// <returns>The words, lower case.</returns>
+    public static string Strength(double weightDb) => $"{(Math.Abs(weightDb) < 3 ? "weak" : Math.Abs(weightDb) < 10 ? "clear" : "strong")} {(weightDb >= 0 ? "for" : "against")}";
+
     internal static string Percent(double p) => (100 * p).ToString("0", CultureInfo.InvariantCulture) + " %";
 }

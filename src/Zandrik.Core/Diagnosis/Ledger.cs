@@ -93,7 +93,7 @@ internal sealed class Ledger
         switch (stage)
         {
             case EvidenceStage.Observations:
-                return ("observations", string.Join(", ", job.Seen.Order().Select(o => RecordWords.Of(o).Replace('-', ' ')).Concat(job.RuledOut > 0 ? ["spark or fuel ruled out"] : [])), null);
+                return ("observations", string.Join(", ", job.Seen.Order().Select(ObservationWords.Of).Concat(job.RuledOut > 0 ? ["spark or fuel ruled out"] : [])), null);
             case EvidenceStage.Dry:
                 var reference = job.Dry?.ReferencePa;
                 return c.LnDry is { } ln && reference is { } r and > 0

@@ -150,7 +150,7 @@ public static class TestPlan
     }
 
     private static string Because(HashSet<Observation> seen, params Observation[] which) =>
-        string.Join(", ", which.Where(seen.Contains).Select(o => RecordWords.Of(o).Replace('-', ' '))) is { Length: > 0 } text ? char.ToUpperInvariant(text[0]) + text[1..] : "";
+        string.Join(", ", which.Where(seen.Contains).Select(ObservationWords.Of)) is { Length: > 0 } text ? char.ToUpperInvariant(text[0]) + text[1..] : "";
 
     private static bool RuledOut(TestRecord record, params string[] words) =>
         (record.RuledOut ?? []).Any(r => words.Any(w => r.What?.Contains(w, StringComparison.OrdinalIgnoreCase) == true));

@@ -1,4 +1,3 @@
-using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
@@ -24,6 +23,9 @@ public sealed record PreparationWay(string Word, string Says, string? Back = nul
 /// </summary>
 public static class PreparationList
 {
+    /// <summary>What is said of an engine that may start by itself.</summary>
+    internal const string Hybrid = "A hybrid may start by itself: high voltage off and cranking only by the maker's procedure, by whoever is licensed for it.";
+
     /// <summary>The lines for an engine, in the order in which they are done.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="workshop">What the shop knows of it; absent for nothing.</param>
@@ -60,7 +62,7 @@ public static class PreparationList
         }
         lines.Add(new(PreparationItem.Adapter, Adapter(workshop, diesel), [], true, "Start by hand, stop if it resists. O-ring oiled and bottomed, hand tight: hose first, then gauge."));
         lines.Add(new(PreparationItem.GaugeAtZero, diesel ? "Gauge to 70 bar (1000 psi), needle at zero" : "Gauge's needle at zero", [], false, "Press the relief before undoing anything."));
-        lines.Add(new(PreparationItem.Clear, "Everybody clear of fan, belts and pulleys; nobody's face over an open hole", [], true, "Face away from open plug holes while it cranks; no sparks near fuel vapour." + (engine.IsHybrid ? " " + CrankingCautions.Hybrid.TrimEnd() : "")));
+        lines.Add(new(PreparationItem.Clear, "Everybody clear of fan, belts and pulleys; nobody's face over an open hole", [], true, "Face away from open plug holes while it cranks; no sparks near fuel vapour." + (engine.IsHybrid ? " " + Hybrid : "")));
         return lines;
     }
 

@@ -86,16 +86,7 @@ public static partial class ShopText
 
     /// <summary>A hyphenated word of a closed list as people read it.</summary>
     public static string Words<T>(T member)
-        where T : struct, Enum => member switch
-        {
-            Observation.StoodLong => "sat unused",
-            Observation.BlowBy => "blow-by",
-            _ => RecordWords.Of(member).Replace('-', ' '),
-        };
-
-    /// <summary>How strongly a piece of evidence speaks, and which way: up to 3 dB (two to one) weak, up to 10 dB (ten to one) clear, above that strong.</summary>
-    /// <param name="weightDb">Its weight, decibans.</param>
-    public static string Strength(double weightDb) => $"{(Math.Abs(weightDb) < 3 ? "weak" : Math.Abs(weightDb) < 10 ? "clear" : "strong")} {(weightDb >= 0 ? "for" : "against")}";
+        where T : struct, Enum => member is Observation seen ? ObservationWords.Of(seen) : RecordWords.Of(member).Replace('-', ' ');
 
     /// <summary>A hyphenated word as a sentence begins with it.</summary>
     public static string Sentence(string word) => char.ToUpperInvariant(word[0]) + word[1..].Replace('-', ' ');

@@ -30,6 +30,9 @@ public sealed class WetTests
         three.ExcessGain!.Value.ShouldBe(31.0 / 140 - 0.04, 1e-9);
         three.Rings.ShouldBe(RingsTakePart.Yes);
         three.Recovery!.Value.ShouldBe(31.0 / 66, 0.02);
+        // Rings alone would leave the gauge between the dry reading and the others', also where oil raised nothing.
+        three.RingsAlone!.Value.In(PressureUnit.Psi).ShouldBe(140 + three.RingsAloneRecovery!.Value * 65, 1);
+        Judge([205, 204, 140, 206], [null, null, 140, null]).Cylinders[2].RingsAlone.ShouldBe(three.RingsAlone);
         three.Says.ShouldContain("rings or bore take part");
     }
 

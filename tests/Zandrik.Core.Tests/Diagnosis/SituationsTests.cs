@@ -146,7 +146,7 @@ public sealed class SituationsTests
     [InlineData("petrol 4; nofigures; minimum 134; dry 179 168 163 179 => engine sound; nothing; nobody; 3 is sound")]
     [InlineData("petrol 4; nominal 187; dry 165 171 - 144 => first compression-dry 3; engine inconclusive|faulty|watch; dont overhaul; dont head-off")]
     [InlineData("petrol 4; dry 212 - - - => engine inconclusive; first compression-dry 2; unsaid Seals; dont none")]
-    [InlineData("petrol 4; nofigures; dry 207 207 200 207 => engine sound; nothing; nobody; headline no maker's figure says; unsaid Seals.; unsaid Every cylinder seals; unsaid Compression is good; dont overhaul")]
+    [InlineData("petrol 4; nofigures; dry 207 207 200 207 => engine sound; nothing; nobody; headline Without a maker's figure nobody can say; unsaid Seals.; unsaid Every cylinder seals; unsaid Compression is good; dont overhaul")]
     [InlineData("petrol 1; nofigures; dry 165 => nobody; unsaid Seals.; unsaid stands out; unsaid the others; unsaid Compression is good; dont overhaul")]
     [InlineData("petrol 4; nofigures; dry 207 207 200 207; leak 1 9; leak 2 8; leak 3 10; leak 4 9 => engine sound; headline Every cylinder seals")]
     [InlineData("petrol 4; rel 100 98 99 97 => engine sound; headline Even on relative compression; next compression-dry 1; unsaid Every cylinder seals; unsaid Seals.")]

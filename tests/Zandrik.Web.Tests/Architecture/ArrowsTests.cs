@@ -32,7 +32,7 @@ public sealed class ArrowsTests
 
     // From what knows nothing of the others to what knows all of them: the list of docs/architecture.md.
     private static List<string> OrderOfCore() =>
-        [.. File.ReadAllText(Path.Combine(Repository.Root, "docs", "architecture.md")).Split("namespaces of Core, lowest first:")[1].Split("```")[1].Split([' ', '\n', ','], StringSplitOptions.RemoveEmptyEntries)];
+        [.. File.ReadAllText(Path.Combine(Repository.Root, "docs", "architecture.md")).ReplaceLineEndings(" ").Split("namespaces of Core, lowest first:")[1].Split("```")[1].Split([' ', '\n', ','], StringSplitOptions.RemoveEmptyEntries)];
 
     [Fact]
     public void The_namespaces_of_core_use_only_those_below_them()

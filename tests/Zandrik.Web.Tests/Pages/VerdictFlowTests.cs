@@ -1,6 +1,6 @@
 using System.Text.Json.Nodes;
 using OpenQA.Selenium;
-using Zandrik.Web.Front;
+using Zandrik.Core.Diagnosis;
 
 namespace Zandrik.Web.Tests.Pages;
 
@@ -216,7 +216,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         var lead = said["cylinders"]![2]!["suspects"]![0]!;
         browser.All("details.suspect")[0].GetAttribute("data-fault").ShouldBe((string)lead["fault"]!);
         // In words on the page; the figures stand behind each.
-        browser.Texts("details.suspect[open] tr[data-finding] .why").ShouldBe(lead["evidence"]!.AsArray().Select(e => ShopText.Strength((double)e!["weightDb"]!)));
+        browser.Texts("details.suspect[open] tr[data-finding] .why").ShouldBe(lead["evidence"]!.AsArray().Select(e => FaultWords.Strength((double)e!["weightDb"]!)));
     }
 
     [Fact]
