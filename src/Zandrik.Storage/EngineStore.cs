@@ -260,12 +260,12 @@ public sealed class EngineStore(ShopDatabase database)
                 and not exists (select 1 from engine_in s where s.engine_id = e.id and s.noted_by is not null)
             """, new { engine }, transaction, cancellationToken: cancel));
 
-    private static Task<int> MakeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string? serial, int? sheetVersion, CancellationToken cancel) =>
+    internal static Task<int> MakeAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string? serial, int? sheetVersion, CancellationToken cancel) =>
         connection.ExecuteScalarAsync<int>(new CommandDefinition(
             "insert into engine (shop_id, serial, sheet_id) values (@shop, @serial, (select v.sheet_id from engine_sheet_version v where v.id = @sheetVersion)) returning id",
             new { shop = who.ShopId, serial, sheetVersion }, transaction, cancellationToken: cancel));
 
-    private static Task PlaceAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int engine, int vehicle, DateTimeOffset? since, int? by, CancellationToken cancel) =>
+    internal static Task PlaceAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int engine, int vehicle, DateTimeOffset? since, int? by, CancellationToken cancel) =>
         connection.ExecuteAsync(new CommandDefinition("""
             insert into engine_in (shop_id, engine_id, vehicle_id, since, until, noted_by) values (@shop, @engine, @vehicle, @since,
                 -- What a job from earlier days says holds until somebody said what went in next.

@@ -62,6 +62,9 @@ public sealed record Job
     /// <summary>What the shop calls the vehicle by now, where it was renamed since; absent where nobody said which it is.</summary>
     public string? VehicleNow { get; init; }
 
+    /// <summary>True for the sample job of a new shop: made-up readings to look at, counted nowhere.</summary>
+    public bool IsSample { get; init; }
+
     /// <summary>What the shop calls the vehicle, or the job's number where nobody said.</summary>
     public string Title => Record.Vehicle?.Label ?? Record.Engine.Name ?? $"Job {Number}";
 

@@ -29,13 +29,18 @@ public sealed class JobStore(ShopDatabase database)
     private async Task<int> CreateNumberedAsync(ShopPerson who, TestRecord record, DateTimeOffset now, PressureUnit? unit, int? sheetVersion, CancellationToken cancel)
     {
         var number = await NumberAsync(who, cancel);
-        return await database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, number, record, now, unit, sheetVersion, cancel), cancel);
+        await database.InShopAsync(who, (c, t) => InsertAsync(c, t, who, number, record, now, unit, sheetVersion, cancel), cancel);
+        return number;
     }
 
     // The shop's row is held only for this: a large record that is taken in meanwhile keeps nobody waiting. A number
     // whose job then fails is never used.
-    private Task<int> NumberAsync(ShopPerson who, CancellationToken cancel) => database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition(
-        "update shop set next_job = next_job + 1 where id = @shop returning next_job - 1", new { shop = who.ShopId }, t, cancellationToken: cancel)), cancel);
+    private Task<int> NumberAsync(ShopPerson who, CancellationToken cancel) => NumbersAsync(database, who, 1, cancel);
+
+    /// <summary>Takes numbers for new jobs.</summary>
+    /// <returns>The first of them; the others follow.</returns>
+    internal static Task<int> NumbersAsync(ShopDatabase database, ShopPerson who, int count, CancellationToken cancel) => database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition(
+        "update shop set next_job = next_job + @count where id = @shop returning next_job - @count", new { shop = who.ShopId, count }, t, cancellationToken: cancel)), cancel);
 
     /// <summary>
     /// Makes a job once for each key: the same request sent again finds the job it made the first time.
@@ -254,20 +259,21 @@ public sealed class JobStore(ShopDatabase database)
         database.InShopAsync(who, async (c, t) =>
             await c.ExecuteAsync(new CommandDefinition($"update job set {change} where number = @number", parameters, t, cancellationToken: cancel)) > 0, cancel);
 
-    private static async Task<int> InsertAsync(
+    // The row of the new job. A job of the past is over on the day it was done.
+    internal static async Task<long> InsertAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int number, TestRecord record, DateTimeOffset now,
-        PressureUnit? unit, int? sheetVersion, CancellationToken cancel)
+        PressureUnit? unit, int? sheetVersion, CancellationToken cancel, DateTimeOffset? past = null, bool sample = false)
     {
         var vehicle = await VehicleStore.EnsureAsync(connection, transaction, who, record.Vehicle?.Label, cancel);
-        var opened = record.Tests?.Min(t => t.At) ?? now;
+        var opened = past ?? record.Tests?.Min(t => t.At) ?? now;
         var engine = await EngineStore.OfJobAsync(connection, transaction, who, vehicle, record.Engine, sheetVersion, opened, cancel);
-        var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : (DateTimeOffset?)null;
+        var closed = record.Found is { Count: > 0 } found ? found.Max(f => f.At) ?? opened : past;
         var gauges = unit is null && record.Tests is not { Count: > 0 } ? await TesterStore.ListAsync(connection, transaction, cancel) : [];
         var shown = unit ?? record.Tests?.Select(t => t.GaugeUnit).FirstOrDefault(u => u is not null) ?? GaugeScale.Of(gauges.Where(g => g.RetiredAt is null).Select(g => g.Tester), record.Engine);
         var job = await connection.ExecuteScalarAsync<long>(new CommandDefinition("""
-            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, engine_id, sheet_version_id)
+            insert into job (shop_id, number, record, unit, opened_at, opened_by, closed_at, vehicle_id, engine_id, sheet_version_id, sample)
             values (@shop, @number, @record::jsonb, @unit, @opened, @person, @closed, @vehicle, @engine,
-                    (select v.id from engine_sheet_version v where v.id = @sheetVersion))
+                    (select v.id from engine_sheet_version v where v.id = @sheetVersion), @sample)
             returning id
             """,
             new
@@ -282,13 +288,14 @@ public sealed class JobStore(ShopDatabase database)
                 vehicle,
                 engine,
                 sheetVersion,
+                sample,
             }, transaction, cancellationToken: cancel));
         foreach (var fault in record.Found ?? [])
         {
             await VerdictStore.InsertFoundAsync(connection, transaction, who, job, fault, null, fault.At ?? closed ?? opened, cancel);
         }
         await InsertTestsAsync(connection, transaction, who, job, record.Engine, 1, record.Tests ?? [], now, cancel);
-        return number;
+        return job;
     }
 
     // Tests and their readings, one statement for each table however many they are; answers their rows in order.
@@ -367,7 +374,7 @@ public sealed class JobStore(ShopDatabase database)
 
     // The statements that load the jobs of a condition on "j", in the order in which AssembleAsync reads them.
     internal static string Loading(string where, bool superseded) => $"""
-        select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.engine_id, j.sheet_version_id, j.close_reason,
+        select j.id, j.number, j.record::text as record, j.unit, j.opened_at, j.closed_at, p.name as opened_by, j.vehicle_id, j.engine_id, j.sheet_version_id, j.close_reason, j.sample,
                (select count(*)::int from job_version v where v.job_id = j.id) as intake_version, w.label as vehicle_now
         from job j left join vehicle w on w.id = j.vehicle_id join person p on p.id = j.opened_by
         where {where} order by j.opened_at desc, j.number desc;
@@ -430,6 +437,7 @@ public sealed class JobStore(ShopDatabase database)
             IntakeVersion = job.IntakeVersion,
             ChangedSinceRead = tests.Where(t => t.ChangedSinceRead).Select(t => t.Id).ToHashSet(),
             VehicleNow = job.VehicleNow,
+            IsSample = job.Sample,
         };
     }
 
@@ -479,6 +487,7 @@ public sealed class JobStore(ShopDatabase database)
         public string? CloseReason { get; init; }
         public int IntakeVersion { get; init; }
         public string? VehicleNow { get; init; }
+        public bool Sample { get; init; }
     }
 
     private sealed record TestRow

@@ -159,6 +159,11 @@ public sealed class PeopleStore(ShopDatabase database)
             new { shop = who.ShopId, name, timeZone, unit = RecordWords.Of(unit), settings = StoredDocuments.Write<SettingsDocumentV1, ShopSettings>(settings) },
             t, cancellationToken: cancel)), cancel);
 
+    /// <summary>Notes a step of the guided set-up as done or skipped.</summary>
+    public Task NoteSetupAsync(ShopPerson who, string step, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition(
+            "update shop set setup = setup || @step where id = @shop and not @step = any(setup)", new { shop = who.ShopId, step }, t, cancellationToken: cancel)), cancel);
+
     /// <summary>The shop's tokens, newest first.</summary>
     public Task<IReadOnlyList<ApiToken>> TokensAsync(ShopPerson who, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<ApiToken>>(who, async (c, t) =>

@@ -170,7 +170,7 @@ public sealed class SheetStore(ShopDatabase database)
     private static bool Same(SheetVersionRow row, EngineDocument document) =>
         StoredDocuments.Write<SheetDocumentV1, EngineDocument>(row.ToVersion().Document) == StoredDocuments.Write<SheetDocumentV1, EngineDocument>(document);
 
-    private static async Task<(int VersionId, SheetChange Change)?> SaveAsync(
+    internal static async Task<(int VersionId, SheetChange Change)?> SaveAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, int? sheet, EngineDocument document, DateTimeOffset at, CancellationToken cancel)
     {
         var name = document.Engine.Name!;

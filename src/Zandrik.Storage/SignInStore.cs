@@ -37,6 +37,15 @@ public sealed record ShopPerson
     /// <summary>The shop's settings.</summary>
     public ShopSettings Settings { get; init; } = new();
 
+    /// <summary>The steps of the guided set-up that were done or skipped, as words; with <see cref="SetupOver"/> when it is over.</summary>
+    public IReadOnlyList<string> Setup { get; init; } = [];
+
+    /// <summary>Stands among the steps when nobody is to be asked any more.</summary>
+    public const string SetupOver = "over";
+
+    /// <summary>True where the shop is still being set up, and this person is the one to do it.</summary>
+    public bool IsSettingUp => MayManage && !Setup.Contains(SetupOver);
+
     /// <summary>True when the person may open jobs and take readings.</summary>
     public bool MayMeasure => Role != ShopRole.Viewer;
 
@@ -207,7 +216,7 @@ internal sealed record PersonRow
 {
     internal const string Select = """
         select s.id as shop_id, p.id as person_id, s.name as shop, p.name as person, s.time_zone, s.unit,
-               s.settings::text as settings, p.role, p.password_hash, p.stamp, p.locked_until
+               s.settings::text as settings, s.setup, p.role, p.password_hash, p.stamp, p.locked_until
         from shop s join person p on p.shop_id = s.id
         """;
 
@@ -218,6 +227,7 @@ internal sealed record PersonRow
     public string TimeZone { get; init; } = "";
     public string Unit { get; init; } = "";
     public string Settings { get; init; } = "{}";
+    public string[] Setup { get; init; } = [];
     public string Role { get; init; } = "";
     public string? PasswordHash { get; init; }
     public Guid Stamp { get; init; }
@@ -235,6 +245,7 @@ internal sealed record PersonRow
         Unit = Unit,
         Role = RoleOf(Role),
         Settings = SettingsOf(Settings),
+        Setup = Setup,
     };
 
     internal static ShopSettings SettingsOf(string json) => StoredDocuments.Read<SettingsDocumentV1, ShopSettings>(json);

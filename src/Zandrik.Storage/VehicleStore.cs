@@ -49,6 +49,17 @@ public sealed class VehicleStore(ShopDatabase database)
             return ([.. rows.Take(size)], rows.Count > size);
         }, cancel);
 
+    /// <summary>Vehicles with the engine that sits in each, by name: the sheet it is of, and its serial number.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="most">Most of them.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    public Task<IReadOnlyList<(string Label, string? Identity, string? Engine, string? Serial, string? Notes)>> ExportAsync(ShopPerson who, int most, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<(string, string?, string?, string?, string?)>>(who, async (c, t) => (await c.QueryAsync<(string, string?, string?, string?, string?)>(new CommandDefinition("""
+            select v.label, v.identity, s.name, e.serial, v.notes from vehicle v
+            left join lateral (select engine_id from engine_in i where i.vehicle_id = v.id and i.until is null order by i.id limit 1) sits on true
+            left join engine e on e.id = sits.engine_id left join engine_sheet s on s.id = e.sheet_id order by lower(v.label) limit @most
+            """, new { most }, t, cancellationToken: cancel))).AsList(), cancel);
+
     /// <summary>Changes what a vehicle is called and known by. Jobs already opened keep the name they were opened with.</summary>
     /// <returns>False when another vehicle has the name, or the shop has no such row.</returns>
     public async Task<bool> ChangeAsync(ShopPerson who, int id, string label, string? identity, string? notes, CancellationToken cancel = default)
@@ -74,7 +85,7 @@ public sealed class VehicleStore(ShopDatabase database)
         var known = await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
             "select id from vehicle where lower(label) = lower(@label)", new { label }, transaction, cancellationToken: cancel));
         return known ?? await connection.ExecuteScalarAsync<int?>(new CommandDefinition("""
-            insert into vehicle (shop_id, label) values (@shop, @label) on conflict (shop_id, purpose, lower(label)) do update set label = vehicle.label returning id
+            insert into vehicle (shop_id, label) values (@shop, @label) on conflict (shop_id, purpose, lower(label)) where withdrawn_at is null do update set label = vehicle.label returning id
             """, new { shop = who.ShopId, label }, transaction, cancellationToken: cancel));
     }
 }

@@ -194,7 +194,7 @@ public sealed class VerdictStore(ShopDatabase database)
             var rows = (await connection.QueryAsync<(string Body, bool Diesel, string? Said)>(new CommandDefinition("""
                 select f.body::text, coalesce(j.record -> 'engine' ->> 'fuel', '') = 'diesel',
                        (select v.said::text from verdict v where v.job_id = f.job_id and v.at <= f.at order by v.version desc limit 1)
-                from found_fault f join job j on j.id = f.job_id where f.withdrawn_at is null order by f.id
+                from found_fault f join job j on j.id = f.job_id where f.withdrawn_at is null and not j.sample order by f.id
                 """, null, transaction, cancellationToken: cancel))).AsList();
             return ([.. rows.Select(r => OutcomeOf(r.Body, r.Said))], rows.Count == 0 ? 0 : (double)rows.Count(r => r.Diesel) / rows.Count);
         }, cancel);

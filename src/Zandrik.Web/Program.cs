@@ -8,6 +8,7 @@ using Zandrik.Storage;
 using Zandrik.Web.Api;
 using Zandrik.Web.Captures;
 using Zandrik.Web.Front;
+using Zandrik.Web.Imports;
 
 // Figures are written and read alike on every machine, whatever its language.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
@@ -42,6 +43,8 @@ builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<EngineStore>();
 builder.Services.AddSingleton<SearchStore>();
+builder.Services.AddSingleton<ImportStore>();
+builder.Services.AddSingleton<ImportDesk>();
 builder.Services.AddSingleton<LiveChanges>();
 builder.Services.AddSingleton<LiveJobs>();
 builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());

@@ -2,8 +2,6 @@ using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using CsvHelper;
-using CsvHelper.Configuration;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.Engines;
@@ -17,7 +15,7 @@ public sealed record SheetRow(int Row, string Name, EngineDocument? Sheet, IRead
 
 /// <summary>
 /// Engine sheets as a file: JSON with everything, or CSV with a column for each field, for a spreadsheet.
-/// Reading checks each row by the rules of the open record; one bad row does not spoil the others.
+/// Each row is checked by the rules of the open record; one bad row does not spoil the others.
 /// </summary>
 public static class SheetFile
 {
@@ -55,41 +53,19 @@ public static class SheetFile
 
     /// <summary>Writes sheets as CSV with a head, commas between, and quotes where they are needed.</summary>
     /// <returns>The file with its head; nothing but the head for none.</returns>
-    public static string WriteCsv(IEnumerable<EngineDocument> sheets)
-    {
-        using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { InjectionOptions = InjectionOptions.Escape });
-        foreach (var (column, _, _) in Columns)
-        {
-            csv.WriteField(column);
-        }
-        csv.NextRecord();
-        foreach (var sheet in sheets)
-        {
-            var cells = Cells(sheet);
-            foreach (var (column, _, _) in Columns)
-            {
-                csv.WriteField(cells[column]);
-            }
-            csv.NextRecord();
-        }
-        csv.Flush();
-        return text.ToString();
-    }
+    public static string WriteCsv(IEnumerable<EngineDocument> sheets) => CsvText.Write(ColumnNames, sheets.Select(Cells).Select(cells => (IReadOnlyList<string?>)[.. ColumnNames.Select(c => cells[c])]));
 
-    /// <summary>Reads a file that is one or the other: a document starting with a brace is JSON, else CSV.</summary>
+    /// <summary>The columns of a table of sheets, in their order.</summary>
+    public static IReadOnlyList<string> ColumnNames { get; } = [.. Columns.Select(c => c.Column)];
+
+    /// <summary>Reads a JSON file as <see cref="WriteJson"/> writes it. A table is read by <see cref="Imports.SheetImport"/>.</summary>
     /// <param name="file">The text of the file.</param>
     /// <returns>The rows, or what keeps the file from being read at all: exactly one of the two.</returns>
     public static (IReadOnlyList<SheetRow>? Rows, string? Problem) Read(string file)
     {
-        var text = file.TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
-        if (text.Length == 0)
-        {
-            return (null, "The file is empty.");
-        }
         try
         {
-            var rows = text[0] == '{' ? JsonRows(text) : CsvRows(text);
+            var rows = JsonRows(file.TrimStart('\uFEFF', ' ', '\r', '\n', '\t'));
             return rows.Count switch
             {
                 0 => (null, "The file has no sheets in it."),
@@ -101,10 +77,6 @@ public static class SheetFile
         {
             return (null, $"This is not a whole JSON document{(broken.LineNumber is { } line ? $" near line {line + 1}" : "")}.");
         }
-        catch (CsvHelperException broken)
-        {
-            return (null, $"Row {broken.Context?.Parser?.Row} cannot be read: check its quotes and commas.");
-        }
         catch (FormatException wrong)
         {
             return (null, wrong.Message);
@@ -113,44 +85,13 @@ public static class SheetFile
 
     private static List<SheetRow> JsonRows(string text)
     {
-        var root = JsonNode.Parse(text)!.AsObject();
-        if (root["format"]?.GetValueKind() != JsonValueKind.String || (string)root["format"]! != Format || root["sheets"] is not JsonArray sheets)
+        if (JsonNode.Parse(text) is not JsonObject root || root["format"]?.GetValueKind() != JsonValueKind.String || (string)root["format"]! != Format || root["sheets"] is not JsonArray sheets)
         {
             throw new FormatException($"This is no file of engine sheets: it starts with \"format\": \"{Format}\" and has a list \"sheets\".");
         }
         return [.. sheets.Select((s, i) => s is JsonObject sheet
             ? Row(i + 1, sheet["engine"] as JsonObject ?? [], sheet["workshop"] as JsonObject ?? [])
             : new SheetRow(i + 1, "", null, ["This is no sheet."]))];
-    }
-
-    private static List<SheetRow> CsvRows(string text)
-    {
-        // A spreadsheet with a decimal comma writes semicolons between.
-        var head = text.Split('\n', 2)[0];
-        var between = head.Count(c => c == ';') > head.Count(c => c == ',') ? ";" : ",";
-        using var reader = new StringReader(text);
-        using var csv = new CsvReader(reader, new CsvConfiguration(CultureInfo.InvariantCulture)
-        {
-            Delimiter = between, TrimOptions = TrimOptions.Trim, MissingFieldFound = null, PrepareHeaderForMatch = a => a.Header.ToLowerInvariant(),
-        });
-        csv.Read();
-        csv.ReadHeader();
-        var strange = csv.HeaderRecord!.Where(h => h.Length > 0 && !Array.Exists(Columns, c => string.Equals(c.Column, h, StringComparison.OrdinalIgnoreCase))).ToList();
-        if (strange.Count > 0)
-        {
-            throw new FormatException($"Unknown column {string.Join(", ", strange.Take(5))}. The columns are {string.Join(", ", Columns.Select(c => c.Column))}.");
-        }
-        if (!csv.HeaderRecord!.Contains("cylinders", StringComparer.OrdinalIgnoreCase) || !csv.HeaderRecord!.Contains("name", StringComparer.OrdinalIgnoreCase))
-        {
-            throw new FormatException("The first row names the columns; name and cylinders must be among them.");
-        }
-        var rows = new List<SheetRow>();
-        while (csv.Read() && rows.Count <= MostRows)
-        {
-            var (engine, workshop) = Nodes(column => csv.TryGetField<string>(column, out var cell) ? Plain(cell ?? "") : null);
-            rows.Add(Row(rows.Count + 1, engine, workshop));
-        }
-        return rows;
     }
 
     /// <summary>The engine and the shop's part from the texts of cells, as a form or a row of a CSV has them; not checked yet.</summary>
@@ -178,9 +119,6 @@ public static class SheetFile
         var workshop = JsonSerializer.SerializeToNode(sheet.Workshop, TestRecordJson.Options)!.AsObject();
         return Columns.ToDictionary(c => c.Column, c => Cell((c.Field[0] switch { 'e' => engine, 's' => engine["spec"] as JsonObject, _ => workshop })?[c.Field[2..]], c.Kind));
     }
-
-    // A cell that a spreadsheet would take for a formula is written with an apostrophe before it.
-    private static string Plain(string cell) => cell.Length > 1 && cell[0] == '\'' && "=@+-\t\r".Contains(cell[1], StringComparison.Ordinal) ? cell[1..] : cell;
 
     /// <summary>Checks a sheet by the rules of the open record.</summary>
     /// <param name="row">Its place in the file, from 1.</param>

@@ -111,6 +111,16 @@ public static class Preparation
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }
 
+    /// <summary>The sample job of a new shop: one of the demo data, named as a sample.</summary>
+    public static async Task<TestRecord> SampleRecordAsync(CancellationToken cancel)
+    {
+        var record = TestRecordJson.Read(await File.ReadAllBytesAsync(Path.Combine(DemoFolder, "records", SampleFile), cancel)).Record ?? throw new InvalidOperationException($"{SampleFile} is no record.");
+        return record with { Vehicle = record.Vehicle! with { Label = $"Sample: {record.Vehicle.Label}" } };
+    }
+
+    // Two neighbours low, measured dry and with leak-down, nothing decided yet: every screen has something to say of it.
+    internal const string SampleFile = "08-shore-van-9-neighbours-low.json";
+
     // Where the demo data say what was found in an engine, its verdict had been signed before it was opened.
     private static async Task SignAsync(VerdictStore verdicts, JobStore jobs, ShopPerson who, int number, DateTimeOffset opened)
     {

@@ -72,7 +72,7 @@ public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people,
             return Page();
         }
         await Authentication.SignInAsync(HttpContext, Person, stamp.Value);
-        return Redirect(Person.Role == ShopRole.Foreman ? "/shop" : "/");
+        return Redirect(Person.IsSettingUp ? "/setup" : Person.Role == ShopRole.Foreman ? "/shop" : "/");
     }
 
     [GeneratedRegex("^[a-z0-9][a-z0-9.-]{2,59}$")]

@@ -1,346 +1,58 @@
-using PdfSharp.Drawing;
-using PdfSharp.Fonts;
-using PdfSharp.Pdf;
-using Zandrik.Core.Compression;
-using Zandrik.Web.Drawings;
-
 namespace Zandrik.Web.Reports;
 
-/// <summary>Sets a <see cref="JobSheet"/> on paper: black on white, A4, as many pages as it needs and no more.</summary>
-public sealed class JobSheetPdf : IDisposable
+/// <summary>Sets a <see cref="JobSheet"/> on paper.</summary>
+public sealed class JobSheetPdf : PaperPdf
 {
-    private const double Margin = 40, Gap = 3;
-
-    private static readonly XPen Line = new(XColors.Black, 0.8), Hair = new(XColors.Gray, 0.4);
-
-    private readonly PdfDocument document = new();
-    private readonly XFont text = new(SheetFonts.Family, 8.8), bold = new(SheetFonts.Family, 8.8, XFontStyleEx.Bold), small = new(SheetFonts.Family, 7.4), head = new(SheetFonts.Family, 11, XFontStyleEx.Bold), title = new(SheetFonts.Family, 16, XFontStyleEx.Bold);
     private readonly JobSheet sheet;
-    private XGraphics page = null!;
-    private double y;
 
-    static JobSheetPdf() => GlobalFontSettings.FontResolver ??= new SheetFonts();
-
-    private JobSheetPdf(JobSheet sheet) => this.sheet = sheet;
+    private JobSheetPdf(JobSheet sheet)
+        : base($"Job {sheet.Number}, {sheet.Vehicle}", sheet.Shop, $"Job {sheet.Number} · {sheet.Vehicle} · {sheet.Shop}", sheet.Made) => this.sheet = sheet;
 
     /// <summary>The PDF of a sheet.</summary>
     public static byte[] Make(JobSheet sheet)
     {
         using var pdf = new JobSheetPdf(sheet);
-        pdf.Write();
-        using var bytes = new MemoryStream();
-        pdf.document.Save(bytes, closeStream: false);
-        return bytes.ToArray();
+        return pdf.Bytes();
     }
 
-    public void Dispose()
+    private protected override void Fill()
     {
-        page?.Dispose();
-        document.Dispose();
-    }
-
-    private double Width => page.PageSize.Width - 2 * Margin;
-
-    private double Bottom => page.PageSize.Height - Margin - 14;
-
-    private void Write()
-    {
-        document.Info.Title = $"Job {sheet.Number}, {sheet.Vehicle}";
-        document.Info.Author = sheet.Shop;
-        document.Info.Creator = "Zandrik";
-        NewPage();
-        Text($"{sheet.Shop} · job {sheet.Number}", small);
-        Text(sheet.Vehicle, title);
-        Text(sheet.Engine, bold);
-        y += Gap;
-        Facts();
-        y += Gap;
+        Text($"{sheet.Shop} · job {sheet.Number}", Small);
+        Text(sheet.Vehicle, Title);
+        Text(sheet.Engine, Bold);
+        Space();
+        Facts(sheet.Facts);
+        Space();
         Heading("For the owner");
-        Text(sheet.Owner, text);
+        Text(sheet.Owner, Plain);
         foreach (var part in sheet.Parts)
         {
             Part(part);
         }
-        Signatures();
-        page.Dispose();
-        for (var i = 0; i < document.PageCount; i++)
-        {
-            using var foot = XGraphics.FromPdfPage(document.Pages[i], XGraphicsPdfPageOptions.Append);
-            foot.DrawString(JobSheet.Caution, small, XBrushes.Black, new XPoint(Margin, foot.PageSize.Height - Margin + 4));
-            foot.DrawString($"{sheet.Made} · {i + 1}/{document.PageCount}", small, XBrushes.Black, new XPoint(foot.PageSize.Width - Margin, foot.PageSize.Height - Margin + 15), XStringFormats.BaseLineRight);
-        }
-    }
-
-    private void NewPage()
-    {
-        page?.Dispose();
-        var fresh = document.AddPage();
-        fresh.Size = PdfSharp.PageSize.A4;
-        page = XGraphics.FromPdfPage(fresh);
-        y = Margin;
-        if (document.PageCount > 1)
-        {
-            // A page that comes loose still says what it is of.
-            page.DrawString($"Job {sheet.Number} · {sheet.Vehicle} · {sheet.Shop}", small, XBrushes.Black, new XPoint(Margin, y));
-            page.DrawLine(Hair, Margin, y + 4, Margin + Width, y + 4);
-            y += 14;
-        }
-    }
-
-    private void Room(double height)
-    {
-        if (y + height > Bottom)
-        {
-            NewPage();
-        }
-    }
-
-    private void Heading(string words, double keep = 64)
-    {
-        // A heading never stands alone at the foot of a page.
-        Room(keep);
-        y += 6;
-        page.DrawString(words, head, XBrushes.Black, new XPoint(Margin, y + 11));
-        page.DrawLine(Line, Margin, y + 15, Margin + Width, y + 15);
-        y += 20;
-    }
-
-    private void Text(string words, XFont font)
-    {
-        foreach (var line in Wrap(words, font, Width))
-        {
-            Room(font.Height);
-            page.DrawString(line, font, XBrushes.Black, new XPoint(Margin, y + font.Height * 0.8));
-            y += font.Height;
-        }
-    }
-
-    // In two columns, each as long as its facts.
-    private void Facts()
-    {
-        const double Names = 72;
-        var half = (sheet.Facts.Count + 1) / 2;
-        var (top, lowest, column) = (y, y, Width / 2 - 8);
-        for (var i = 0; i < sheet.Facts.Count; i++)
-        {
-            if (i == half)
-            {
-                y = top;
-            }
-            var x = Margin + (i < half ? 0 : Width / 2 + 8);
-            var (name, value) = sheet.Facts[i];
-            page.DrawString(name, small, XBrushes.Black, new XPoint(x, y + text.Height * 0.8));
-            foreach (var line in Wrap(value, text, column - Names))
-            {
-                page.DrawString(line, text, XBrushes.Black, new XPoint(x + Names, y + text.Height * 0.8));
-                y += text.Height;
-            }
-            lowest = Math.Max(lowest, y);
-        }
-        y = lowest;
+        Signatures("Technician, day", "Owner or buyer, day");
     }
 
     private void Part(SheetPart part)
     {
-        var drawn = part.Picture is { } p ? PictureHeight(p) : 0;
-        // Nor parted from its drawing.
-        Heading(part.Title, 64 + drawn + (drawn > 0 ? Wrap(part.Says, bold, Width).Count * bold.Height + Wrap(part.How, small, Width).Count * small.Height : 0));
+        // A heading is not parted from its drawing.
+        Heading(part.Title, 64 + HeightOf(part.Picture, (part.Says, Bold), (part.How, Small)));
         if (part.Says.Length > 0)
         {
-            Text(part.Says, bold);
+            Text(part.Says, Bold);
         }
         if (part.How.Length > 0)
         {
-            Text(part.How, small);
+            Text(part.How, Small);
         }
-        y += Gap;
+        Space();
         if (part.Picture is { } picture)
         {
-            var height = PictureHeight(picture);
-            Room(height);
-            Columns(picture, new XRect(Margin, y, Width, height));
-            y += height + Gap;
+            Draw(picture);
         }
         Table(part.Headers, part.Rows);
         foreach (var note in part.Notes)
         {
-            Text("· " + note, small);
+            Text("· " + note, Small);
         }
-    }
-
-    private static double PictureHeight(ColumnsPicture picture) => 74 * picture.Banks.Count + 8;
-
-    // Columns as wide as what stands in them, the last one as wide as what is left.
-    private void Table(IReadOnlyList<string> headers, IReadOnlyList<IReadOnlyList<string>> rows)
-    {
-        if (headers.Count == 0 || rows.Count == 0)
-        {
-            return;
-        }
-        var widths = headers.Select((h, i) => Math.Min(190, rows.Select(r => page.MeasureString(r[i], text).Width).Append(page.MeasureString(h, small).Width).Max() + 10)).ToArray();
-        var flexible = Array.IndexOf(widths, widths.Max());
-        widths[flexible] = Math.Max(60, Width - widths.Where((_, i) => i != flexible).Sum());
-        var scale = Math.Min(1, Width / widths.Sum());
-        widths = [.. widths.Select(w => w * scale)];
-        double Height(IReadOnlyList<string> cells, XFont font) => cells.Select((c, i) => Wrap(c, font, widths[i] - 6).Count).Max() * font.Height + 4;
-        void Row(IReadOnlyList<string> cells, XFont font)
-        {
-            var wrapped = cells.Select((c, i) => Wrap(c, font, widths[i] - 6)).ToList();
-            var height = Height(cells, font);
-            Room(height);
-            var x = Margin;
-            for (var i = 0; i < cells.Count; i++)
-            {
-                for (var line = 0; line < wrapped[i].Count; line++)
-                {
-                    page.DrawString(wrapped[i][line], font, XBrushes.Black, new XPoint(x, y + 2 + font.Height * (line + 0.8)));
-                }
-                x += widths[i];
-            }
-            y += height;
-            page.DrawLine(Hair, Margin, y, Margin + Width, y);
-        }
-        // Headers never stand at the foot of a page without a row.
-        Room(Height(headers, small) + Height(rows[0], text));
-        Row(headers, small);
-        foreach (var row in rows)
-        {
-            Row(row, text);
-        }
-        y += Gap;
-    }
-
-    private void Signatures()
-    {
-        Room(50);
-        y += 30;
-        foreach (var (x, words) in new[] { (Margin, "Technician, day"), (Margin + Width / 2 + 10, "Owner or buyer, day") })
-        {
-            page.DrawLine(Line, x, y, x + Width / 2 - 10, y);
-            page.DrawString(words, small, XBrushes.Black, new XPoint(x, y + 10));
-        }
-        y += 16;
-    }
-
-    // The same sight glasses as on the screen, in textures that a copier keeps.
-    private void Columns(ColumnsPicture picture, XRect area)
-    {
-        var rowHeight = area.Height / picture.Banks.Count;
-        var longest = picture.Banks.Max(b => b.Count);
-        var pitch = Math.Min(64, (area.Width - 120) / longest);
-        for (var row = 0; row < picture.Banks.Count; row++)
-        {
-            var (top, floor) = (area.Top + row * rowHeight + 14, area.Top + (row + 1) * rowHeight - 14);
-            var left = area.Left + 56;
-            double Y(double level) => floor - (floor - top) * Math.Clamp(level / picture.FullScale, 0, 1);
-            page.DrawString(picture.Banks.Count > 1 ? $"bank {row + 1}" : "front", small, XBrushes.Black, new XPoint(area.Left, floor));
-            for (var i = 0; i < picture.Banks[row].Count; i++)
-            {
-                var cylinder = picture.Banks[row][i];
-                var glass = picture.Glasses[cylinder];
-                var (x, w) = (left + pitch * (i + 0.5), Math.Min(26, pitch * 0.5));
-                page.DrawRectangle(Line, x - w / 2, top, w, floor - top);
-                if (glass.Level is { } level)
-                {
-                    Fill(new XRect(x - w / 2, Y(level), w, floor - Y(level)), glass.State);
-                }
-                if (glass is { Wet: { } wet, Level: { } dryLevel } && wet > dryLevel)
-                {
-                    var gain = new XRect(x - w / 2 + 2, Y(wet), w - 4, Y(dryLevel) - Y(wet));
-                    page.DrawRectangle(Line, gain);
-                    for (var stripe = gain.Left + 3; stripe < gain.Right; stripe += 3)
-                    {
-                        page.DrawLine(Line, stripe, gain.Top, stripe, gain.Bottom);
-                    }
-                }
-                page.DrawString(glass.Figure.Length > 0 ? glass.Figure : "–", bold, XBrushes.Black, new XPoint(x, top - 3), XStringFormats.BaseLineCenter);
-                page.DrawString($"{cylinder}", bold, XBrushes.Black, new XPoint(x, floor + 10), XStringFormats.BaseLineCenter);
-            }
-            foreach (var line in picture.Lines)
-            {
-                var at = Y(line.Level);
-                page.DrawLine(new XPen(XColors.Black, 0.6) { DashStyle = line.Firm ? XDashStyle.Solid : XDashStyle.Dash }, left - 4, at, left + pitch * longest + 4, at);
-                page.DrawString($"{line.Name} {line.Figure}", small, XBrushes.Black, new XPoint(left + pitch * longest + 8, at + 3));
-            }
-        }
-    }
-
-    private void Fill(XRect level, CylinderState state)
-    {
-        var kept = page.Save();
-        page.IntersectClip(level);
-        switch (state)
-        {
-            case CylinderState.Dead:
-                page.DrawRectangle(XBrushes.Black, level);
-                break;
-            case CylinderState.Low:
-                for (var d = -level.Height; d < level.Width; d += 4)
-                {
-                    page.DrawLine(Line, level.Left + d, level.Bottom, level.Left + d + level.Height, level.Top);
-                }
-                break;
-            case CylinderState.Watch:
-                for (var r = level.Top + 2; r < level.Bottom; r += 4)
-                {
-                    for (var c = level.Left + 2; c < level.Right; c += 4)
-                    {
-                        page.DrawEllipse(XBrushes.Black, c, r, 1.3, 1.3);
-                    }
-                }
-                break;
-            case CylinderState.High:
-                break;
-            default:
-                page.DrawRectangle(XBrushes.LightGray, level);
-                break;
-        }
-        page.Restore(kept);
-        page.DrawLine(new XPen(XColors.Black, 1.6), level.Left, level.Top, level.Right, level.Top);
-    }
-
-    private List<string> Wrap(string words, XFont font, double width)
-    {
-        var lines = new List<string>();
-        var line = "";
-        foreach (var word in words.Split(' ', StringSplitOptions.RemoveEmptyEntries))
-        {
-            var longer = line.Length == 0 ? word : $"{line} {word}";
-            if (line.Length > 0 && page.MeasureString(longer, font).Width > width)
-            {
-                lines.Add(line);
-                longer = word;
-            }
-            // A word wider than the line is broken where it has to be.
-            while (page.MeasureString(longer, font).Width > width && longer.Length > 1)
-            {
-                var fits = longer.Length - 1;
-                while (fits > 1 && page.MeasureString(longer[..fits], font).Width > width)
-                {
-                    fits--;
-                }
-                lines.Add(longer[..fits]);
-                longer = longer[fits..];
-            }
-            line = longer;
-        }
-        lines.Add(line);
-        return lines;
-    }
-}
-
-/// <summary>The fonts a PDF carries along: they ship with the application, whatever the machine has.</summary>
-internal sealed class SheetFonts : IFontResolver
-{
-    internal const string Family = "Liberation Sans";
-
-    public FontResolverInfo? ResolveTypeface(string familyName, bool bold, bool italic) => new(bold ? "LiberationSans-Bold.ttf" : "LiberationSans-Regular.ttf");
-
-    public byte[]? GetFont(string faceName)
-    {
-        using var stream = typeof(SheetFonts).Assembly.GetManifestResourceStream(faceName) ?? throw new InvalidOperationException($"The font {faceName} is not in the application.");
-        using var bytes = new MemoryStream();
-        stream.CopyTo(bytes);
-        return bytes.ToArray();
     }
 }

@@ -45,7 +45,7 @@ public sealed class IndexModel(Visitor visitor, SheetStore sheets, SearchStore f
     {
         var all = await sheets.AllAsync(Who, cancel);
         return format == "csv"
-            ? File([.. Encoding.UTF8.Preamble, .. Encoding.UTF8.GetBytes(SheetFile.WriteCsv(all))], "text/csv", "zandrik-engines.csv")
+            ? CsvAnswer.Of("engines", SheetFile.WriteCsv(all))
             : File(Encoding.UTF8.GetBytes(SheetFile.WriteJson(all)), "application/json", "zandrik-engines.json");
     }
 }

@@ -45,13 +45,27 @@ public sealed class ListModel(Visitor visitor, JobStore jobs, PeopleStore people
         ("after", after?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
     }.Where(p => !string.IsNullOrEmpty(p.Item2)).Select(p => $"{p.Item1}={Uri.EscapeDataString(p.Item2!)}"));
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => LookAsync(JobsOnAPage, cancel);
+
+    /// <summary>The jobs of the list, filtered as it is, as a file.</summary>
+    public async Task<IActionResult> OnGetExportAsync(CancellationToken cancel)
+    {
+        After = null;
+        await LookAsync(CsvAnswer.MostRows, cancel);
+        return CsvAnswer.Of("jobs", ["Job", "Vehicle", "Engine", "Complaint", "Odometer", "Odometer unit", "Opened", "Opened by", "Closed"], Lines.Select(l => (IReadOnlyList<string?>)
+        [
+            l.Number.ToString("0000", System.Globalization.CultureInfo.InvariantCulture), l.Vehicle, l.Engine, l.Complaint, TypedFields.Text(l.Odometer), l.OdometerUnit,
+            ShopText.Time(l.OpenedAt, Who), l.OpenedBy, l.ClosedAt is { } closed ? ShopText.Time(closed, Who) : null,
+        ]));
+    }
+
+    private async Task LookAsync(int most, CancellationToken cancel)
     {
         People = await people.ListAsync(Who, clock.GetUtcNow(), cancel);
         if (!string.IsNullOrWhiteSpace(Q))
         {
             // A search has its own order of finding; what else was chosen is held against what it found.
-            var found = (await finding.FindAsync(Who, Q, JobsOnAPage, cancel)).Jobs;
+            var found = (await finding.FindAsync(Who, Q, most, cancel)).Jobs;
             var name = People.FirstOrDefault(p => p.Id == By)?.Name;
             Lines = [.. found.Where(l => (State switch { "open" => l.ClosedAt is null, "closed" => l.ClosedAt is not null, _ => true }) && (By is null || l.OpenedBy == name))];
             return;
@@ -64,6 +78,6 @@ public sealed class ListModel(Visitor visitor, JobStore jobs, PeopleStore people
             From = from is { } f ? ShopText.Midnight(f, Who) : null,
             To = to is { } t ? ShopText.Midnight(t.AddDays(1), Who) : null,
             After = After,
-        }, JobsOnAPage, cancel);
+        }, most, cancel);
     }
 }

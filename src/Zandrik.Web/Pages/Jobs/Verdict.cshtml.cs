@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Diagnosis;
-using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 using Zandrik.Core.Verdicts;
 using Zandrik.Storage;
@@ -53,15 +52,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
     public static string PlaceOf(int? cylinder) => cylinder is { } c ? $"{c}" : "engine";
 
     /// <summary>The cylinders as they sit.</summary>
-    public ColumnsPicture Picture => new()
-    {
-        Title = $"Cylinders as they sit, {Shown.ShownIn}",
-        Banks = CylinderLayout.Of(Shown.Record.Engine).Banks,
-        FullScale = 1.1,
-        Webs = JudgementLinks.BurntWebs(Shown.Cylinders),
-        Glasses = Shown.Cylinders.Zip(Shown.Shown).ToDictionary(p => p.First.Cylinder, p => new Glass(p.First.State, p.Second.Level, p.Second.Figure,
-            $"Cylinder {p.First.Cylinder} {p.Second.Figure}{(p.Second.Figure.Length > 0 ? ", " : "")}{StateLook.Word(p.First.State)}")),
-    };
+    public ColumnsPicture Picture => VerdictPicture.Of(Shown);
 
     /// <summary>What it is asked whether it is really to be signed: <c>Agree</c> or <c>Overrule</c>; absent while nothing is asked.</summary>
     public string? Asked { get; private set; }

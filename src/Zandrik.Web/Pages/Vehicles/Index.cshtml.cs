@@ -16,6 +16,8 @@ public sealed class IndexModel(Visitor visitor, VehicleStore vehicles, SearchSto
     [BindProperty(SupportsGet = true)]
     public int? After { get; set; }
 
+    public ShopPerson Who => visitor.Person;
+
     public IReadOnlyList<VehicleLine> Vehicles { get; private set; } = [];
 
     public bool More { get; private set; }
@@ -31,4 +33,8 @@ public sealed class IndexModel(Visitor visitor, VehicleStore vehicles, SearchSto
             Vehicles = (await finding.FindAsync(visitor.Person, Q, VehiclesOnAPage, cancel)).Vehicles;
         }
     }
+
+    /// <summary>All vehicles as a file, as the import reads it.</summary>
+    public async Task<IActionResult> OnGetExportAsync(CancellationToken cancel) => CsvAnswer.Of("vehicles", ["Vehicle", "Registration", "Engine", "Engine serial", "Notes"],
+        (await vehicles.ExportAsync(Who, CsvAnswer.MostRows, cancel)).Select(v => (IReadOnlyList<string?>)[v.Label, v.Identity, v.Engine, v.Serial, v.Notes]));
 }

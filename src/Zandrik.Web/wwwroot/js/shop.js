@@ -11,6 +11,13 @@ document.addEventListener("click", event => {
 // A page that Back brings out of the browser's memory may be long past, or somebody else's by now: asked for anew.
 addEventListener("pageshow", event => { if (event.persisted) location.reload(); });
 
+// What takes a while says so, and is not sent twice.
+document.addEventListener("submit", event => {
+  const button = event.submitter;
+  if (!button?.dataset.working) return;
+  setTimeout(() => { button.disabled = true; button.textContent = button.dataset.working; button.setAttribute("aria-busy", "true"); });
+});
+
 // A filter that is chosen is shown at once.
 document.addEventListener("change", event => {
   if (event.target.matches("[data-submit]")) event.target.form.submit();
@@ -89,4 +96,11 @@ document.addEventListener("htmx:before:swap", event => {
   const typed = e => e.type === "checkbox" ? e.checked !== e.defaultChecked : e.tagName === "SELECT" ? [...e.options].some(o => o.selected !== o.defaultSelected) && e.selectedIndex > 0 : e.value !== e.defaultValue;
   // Nor does it come under a hand that is there already.
   if (engine && (engine.contains(document.activeElement) || [...engine.querySelectorAll("input, select")].some(typed))) event.preventDefault();
+});
+
+// The time zone of a new shop is most likely that of the machine it is set up on.
+document.addEventListener("DOMContentLoaded", () => {
+  const zone = document.querySelector("[data-own-zone]");
+  const own = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  if (zone && (zone.value === "Etc/UTC" || zone.value === "") && own?.includes("/")) zone.value = own;
 });
