@@ -81,6 +81,11 @@ public sealed class ImportStore(ShopDatabase database)
     public Task<int?> SampleJobAsync(ShopPerson who, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int?>(new CommandDefinition("select number from job where sample order by number desc limit 1", null, t, cancellationToken: cancel)), cancel);
 
+    /// <summary>The job a tour goes through: the sample, else the one made with a key, as the demo data are; absent where there is neither.</summary>
+    public Task<int?> TourJobAsync(ShopPerson who, string key, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int?>(new CommandDefinition(
+            "select coalesce((select number from job where sample order by number desc limit 1), (select j.number from idempotency i join job j on j.number = i.job_number where i.key = @key))", new { key }, t, cancellationToken: cancel)), cancel);
+
     /// <summary>What would happen with each vehicle; nothing is changed.</summary>
     public Task<IReadOnlyList<ImportPlan>> PlanAsync(ShopPerson who, IReadOnlyList<VehicleRow> rows, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<ImportPlan>>(who, async (c, t) =>

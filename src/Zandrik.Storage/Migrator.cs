@@ -45,7 +45,7 @@ public static class Migrator
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var made = await connection.ExecuteScalarAsync<int?>(new CommandDefinition("""
-            insert into shop (name, time_zone, unit, demo, setup) select @Name, @TimeZone, @Unit, @Demo, case when @Demo then '{over}'::text[] else '{}' end where not exists (select 1 from shop) returning id
+            insert into shop (name, time_zone, unit, demo, setup) select @Name, @TimeZone, @Unit, @Demo, case when @Demo then array['over'] else cast('{}' as text[]) end where not exists (select 1 from shop) returning id
             """, shop, transaction, cancellationToken: cancel));
         var id = made ?? await connection.ExecuteScalarAsync<int?>(new CommandDefinition(
             "update shop set demo = true where name = @Name and @Demo and id = (select min(id) from shop) returning id", shop, transaction, cancellationToken: cancel));

@@ -100,7 +100,7 @@ public static class JobImport
         {
             cells.Wrong("Date", "this day has not come yet.");
         }
-        var unit = cells.Word("pressureUnit", "Pressure unit", Units) ?? rules.Unit;
+        var unit = cells.Word("pressureUnit", "Pressure unit", Units, PressureUnits.All.Select(u => u.Symbol())) ?? rules.Unit;
         var named = cells.Text("engine", "Engine", 200);
         var sheet = named is null ? null : rules.Sheets.Keys.FirstOrDefault(s => string.Equals(s, named, StringComparison.OrdinalIgnoreCase));
         var (dry, wet, lost) = (Readings(table, cells, match, "dry", "Dry"), Readings(table, cells, match, "wet", "Wet"), Readings(table, cells, match, "lost", "Leak-down"));
@@ -121,7 +121,7 @@ public static class JobImport
         {
             cells.Wrong("Cylinders", $"the sheet “{sheet}” has {rules.Sheets[sheet].Cylinders}.");
         }
-        var (found, foundIn) = (cells.Word("found", "Found", Faults), (int?)cells.Number("foundCylinder", "Found in cylinder", 1, 16));
+        var (found, foundIn) = (cells.Word("found", "Found", Faults, Enum.GetValues<Fault>().Select(f => Article(FaultWords.Of(f)))), (int?)cells.Number("foundCylinder", "Found in cylinder", 1, 16));
         var complaint = cells.Text("complaint", "Complaint", 2000);
         var by = cells.Text("by", "Tested by", 100);
         var odometer = Odometer(table, cells);
@@ -131,7 +131,7 @@ public static class JobImport
         }
         var identity = cells.Text("identity", "Registration", 200);
         var serial = cells.Text("serial", "Engine serial", 100);
-        var fuel = cells.Word("fuel", "Fuel", Fuels);
+        var fuel = cells.Word("fuel", "Fuel", Fuels, Enum.GetValues<Fuel>().Select(RecordWords.Of));
         if (cells.Problems.Count > 0)
         {
             return new JobRow(i + 1, vehicle ?? "", day, null, sheet, identity, cells.Problems);
@@ -148,6 +148,11 @@ public static class JobImport
         };
         // What the open record refuses from anybody is refused here too, in its own words.
         var checkedRecord = TestRecordJson.Read(Encoding.UTF8.GetBytes(TestRecordJson.Write(record)));
+        // A whole list in another unit is found out here, not job by job.
+        if (checkedRecord.Record is { } read && JudgedTests.Of(read, unit).Dry?.Questions is [{ Likely: var likely }, ..])
+        {
+            return new JobRow(i + 1, vehicle!, day, null, sheet, identity, [$"Dry: these figures would be usual in {likely.Symbol()}, not in {unit.Symbol()}. Choose their unit."]);
+        }
         return new JobRow(i + 1, vehicle!, day, checkedRecord.Record, sheet, identity, [.. checkedRecord.Problems.Select(p => $"{p.Pointer.TrimStart('/')}: {p.Says}")]);
     }
 

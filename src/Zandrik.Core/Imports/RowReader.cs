@@ -49,7 +49,7 @@ internal sealed class RowReader(ImportTable table, int row, IReadOnlyDictionary<
     }
 
     // A word of a closed list, whatever the case and the blanks in it.
-    internal T? Word<T>(string key, string name, IReadOnlyDictionary<string, T> words)
+    internal T? Word<T>(string key, string name, IReadOnlyDictionary<string, T> words, IEnumerable<string> known)
         where T : struct
     {
         if (Text(key, name, 200) is not { } text)
@@ -60,7 +60,7 @@ internal sealed class RowReader(ImportTable table, int row, IReadOnlyDictionary<
         {
             return member;
         }
-        Wrong(name, $"“{text}” is not known here. Use one of: {string.Join(", ", words.Keys.Take(12))}{(words.Count > 12 ? " …" : "")}.");
+        Wrong(name, $"“{text}” is not known here. Use one of: {string.Join(", ", known)}.");
         return null;
     }
 

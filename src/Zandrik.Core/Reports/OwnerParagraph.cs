@@ -234,22 +234,22 @@ public static class OwnerParagraph
         {
             if (f.Disagrees)
             {
-                says.Add($"Compressed air put into cylinder {f.Cylinder} was lost by very different amounts each time, so that has to be measured again before it says anything.");
+                says.Add($"The air test of cylinder {f.Cylinder} gave very different results each time, so it has to be repeated before it says anything.");
                 continue;
             }
             var share = Math.Round(f.Percent!.Value / 5) * 5;
-            var text = $"Compressed air put into cylinder {f.Cylinder} was lost by {(share >= 95 ? "nearly all" : $"about {share.ToString("0", CultureInfo.CurrentCulture)} percent")}";
+            var text = $"{(share >= 95 ? "Nearly all" : $"About {share.ToString("0", CultureInfo.CurrentCulture)} percent")} of the compressed air put into cylinder {f.Cylinder} leaked out";
             says.Add(f.Air.Places.Count > 0 ? $"{text}, heard most at {string.Join(" and ", f.Air.Places.Where(p => p.Strength == f.Air.Places[0].Strength).Select(p => Where(f, p)))}." : text + ".");
         }
         var good = judged.Cylinders.Where(f => f.State == LeakState.Good).Select(f => f.Cylinder).ToList();
         if (good.Count > 0)
         {
-            says.Add($"Compressed air put into {Named(good, lower: true)} is held as it should be.");
+            says.Add($"{Named(good)} {(good.Count == 1 ? "holds compressed air as it should" : "hold compressed air as they should")}.");
         }
         var doubted = judged.Cylinders.Where(f => f.State == LeakState.NotUsed).Select(f => f.Cylinder).ToList();
         if (doubted.Count > 0)
         {
-            says.Add($"Compressed air put into {Named(doubted, lower: true)} gave a reading that cannot be right, so it has to be measured again.");
+            says.Add($"The air test of {Named(doubted, lower: true)} gave a reading that cannot be right, so it has to be repeated.");
         }
     }
 

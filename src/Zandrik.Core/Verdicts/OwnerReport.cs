@@ -42,7 +42,7 @@ public sealed record OwnerReport(string? Asked, string Means, string Measured, I
         var record = said.Record;
         var noticed = (record.Observations ?? []).Select(ObservationWords.Of).ToList();
         var asked = string.Join("; ", new[] { record.Complaint?.Trim().TrimEnd('.'), noticed.Count > 0 ? $"noticed: {string.Join(", ", noticed)}" : null }.Where(t => !string.IsNullOrEmpty(t)));
-        return new OwnerReport(asked.Length > 0 ? asked + "." : null, means + more, measured,
+        return new OwnerReport(asked.Length > 0 ? char.ToUpperInvariant(asked[0]) + asked[1..] + "." : null, means + more, measured,
             [.. said.Cylinders.Select(c => new OwnerCylinder(c.Cylinder, c.State, Word(c.State)))],
             // What follows from the program's answer does not follow from another one.
             people is not null ? [] : [.. said.Actions.Select(a => Step(a.Action)).Distinct()],

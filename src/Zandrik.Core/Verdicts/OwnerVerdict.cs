@@ -28,7 +28,7 @@ public static class OwnerVerdict
         {
             var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
             var gasket = group.Key.Fault == Fault.GasketAdjacent;
-            var where = cylinders.Count == 0 ? "" : $" {(gasket ? "between" : "in")} cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}{(gasket && cylinders.Count == 1 ? " and its neighbour" : "")}";
+            var where = cylinders.Count == 0 ? "" : $" {(gasket ? "between" : group.Key.Fault == Fault.GasketCoolant ? "at" : "in")} cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}{(gasket && cylinders.Count == 1 ? " and its neighbour" : "")}";
             var who = overruled ? "Our technician's conclusion" : $"This {group.Key.Sure} means";
             says.Add($"{who}: {Plain(group.Key.Fault)}{where}.");
         }
@@ -48,7 +48,7 @@ public static class OwnerVerdict
         Fault.ExhaustValve => "an exhaust valve does not close tightly",
         Fault.GasketAdjacent => "the head gasket is burnt through",
         Fault.GasketCoolant => "the head gasket or a crack lets gas into the cooling system",
-        Fault.IntakeNotOpening => "an intake valve hardly opens, so too little air comes in",
+        Fault.IntakeNotOpening => "too little air gets past an intake valve that hardly opens",
         Fault.ExhaustNotOpening => "an exhaust valve does not open, so burnt gas cannot leave",
         Fault.ShortStroke => "the piston does not come up as far as it should, as with a bent rod",
         Fault.FuelWashed => "fuel has washed the oil off the cylinder walls; this can pass after a run",

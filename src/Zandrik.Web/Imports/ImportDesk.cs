@@ -7,6 +7,11 @@ using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Imports;
 
+/// <summary>What was chosen for a whole table.</summary>
+/// <param name="Unit">The unit of pressures where a row names none.</param>
+/// <param name="Again">True to import also jobs of a vehicle and day that are here already.</param>
+public sealed record ImportChoices(PressureUnit Unit, bool Again);
+
 /// <summary>Works out what an import would do: reads the table, asks the stores, and keeps what saves it.</summary>
 public sealed class ImportDesk(ImportStore imports, SheetStore sheets, TimeProvider clock)
 {
@@ -15,12 +20,12 @@ public sealed class ImportDesk(ImportStore imports, SheetStore sheets, TimeProvi
     /// <param name="subject">What they are.</param>
     /// <param name="table">The table.</param>
     /// <param name="match">Which column holds what.</param>
-    /// <param name="again">True to import also what looks as if it were here already.</param>
+    /// <param name="choices">What was chosen for the whole table.</param>
     /// <param name="cancel">Cancels the work.</param>
-    public Task<ImportPreview> PreviewAsync(ShopPerson who, ImportSubject subject, ImportTable table, IReadOnlyDictionary<string, int> match, bool again, CancellationToken cancel) => subject.Word switch
+    public Task<ImportPreview> PreviewAsync(ShopPerson who, ImportSubject subject, ImportTable table, IReadOnlyDictionary<string, int> match, ImportChoices choices, CancellationToken cancel) => subject.Word switch
     {
         "vehicles" => VehiclesAsync(who, table, match, cancel),
-        "jobs" => JobsAsync(who, table, match, again, cancel),
+        "jobs" => JobsAsync(who, table, match, choices, cancel),
         _ => SheetsAsync(who, SheetImport.Read(table, match), cancel),
     };
 
@@ -45,10 +50,11 @@ public sealed class ImportDesk(ImportStore imports, SheetStore sheets, TimeProvi
             (entry, c) => imports.VehiclesAsync(who, [.. rows.Where(r => plans[r.Row].IsTaken)], versions, entry, clock.GetUtcNow(), c));
     }
 
-    private async Task<ImportPreview> JobsAsync(ShopPerson who, ImportTable table, IReadOnlyDictionary<string, int> match, bool again, CancellationToken cancel)
+    private async Task<ImportPreview> JobsAsync(ShopPerson who, ImportTable table, IReadOnlyDictionary<string, int> match, ImportChoices choices, CancellationToken cancel)
     {
+        var again = choices.Again;
         var lines = (await sheets.ListAsync(who, null, ImportTable.MostRows, cancel)).Sheets;
-        var rules = new JobImportRules(who.Settings.Dates, RecordWords.Parse(who.Unit, PressureUnit.Psi), lines.ToDictionary(s => s.Name, s => s.Engine, StringComparer.OrdinalIgnoreCase),
+        var rules = new JobImportRules(who.Settings.Dates, choices.Unit, lines.ToDictionary(s => s.Name, s => s.Engine, StringComparer.OrdinalIgnoreCase),
             day => ShopText.Midnight(day, who).AddHours(12), ShopText.Today(clock, who));
         var rows = JobImport.Read(table, match, rules);
         var good = rows.Where(r => r.Problems.Count == 0).Select(r => (Row: r, Noon: rules.Noon(r.Day!.Value))).ToList();

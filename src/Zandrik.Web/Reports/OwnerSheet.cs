@@ -14,11 +14,12 @@ namespace Zandrik.Web.Reports;
 /// <param name="Report">What the owner is told.</param>
 /// <param name="Standing">Who says so, or that nobody signed yet.</param>
 /// <param name="Picture">The cylinders as they sit; absent where nothing was measured.</param>
+/// <param name="ShownIn">What its figures are, with their unit.</param>
 /// <param name="Made">When it was made.</param>
-public sealed record OwnerSheet(string Shop, string Number, string Vehicle, string Engine, OwnerReport Report, string Standing, ColumnsPicture? Picture, string Made)
+public sealed record OwnerSheet(string Shop, string Number, string Vehicle, string Engine, OwnerReport Report, string Standing, ColumnsPicture? Picture, string ShownIn, string Made)
 {
     /// <summary>How the drawing is read.</summary>
-    public const string HowToRead = "The drawing shows the cylinders as they sit in the engine, seen from above. The fuller a column, the better the cylinder holds pressure.";
+    public string HowToRead => $"The drawing shows the cylinders as they sit in the engine, seen from above. The fuller a column, the better. The figures: {ShownIn}.";
 
     /// <summary>The page of a job.</summary>
     /// <param name="job">The job.</param>
@@ -32,6 +33,6 @@ public sealed record OwnerSheet(string Shop, string Number, string Vehicle, stri
         return new OwnerSheet(who.Shop, job.Number.ToString("0000", CultureInfo.InvariantCulture), odometer.Length > 0 ? $"{job.Title}, {odometer}" : job.Title, ShopText.Engine(said.Record.Engine),
             OwnerReport.Of(said, signed is { Line.Agrees: false } ? [.. signed.Said.Select(s => s.People)] : null),
             signed is null ? "This is how things stand today; nobody has signed it yet." : $"Signed by {signed.Line.By}, {ShopText.Day(signed.Line.At, who)}.{(signed.SameAsNow ? "" : " More has been measured or noted since then.")}",
-            said.Shown.Any(s => s.Level is not null) ? VerdictPicture.Of(said) : null, ShopText.Day(now, who));
+            said.Shown.Any(s => s.Level is not null) ? VerdictPicture.Of(said) : null, said.ShownIn, ShopText.Day(now, who));
     }
 }

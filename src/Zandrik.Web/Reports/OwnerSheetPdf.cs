@@ -33,7 +33,7 @@ public sealed class OwnerSheetPdf : PaperPdf
             Draw(picture);
         }
         Table(["Cylinder", "Result"], [.. report.Cylinders.Select(c => (IReadOnlyList<string>)[$"{c.Cylinder}", c.Says])]);
-        Text(OwnerSheet.HowToRead, Small);
+        Text(sheet.HowToRead, Small);
         Signatures("For the shop, day", "Owner, day");
     }
 

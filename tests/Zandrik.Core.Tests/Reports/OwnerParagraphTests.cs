@@ -19,7 +19,7 @@ public sealed class OwnerParagraphTests
     public void Leak_down_readings_that_disagree_accuse_nothing()
     {
         var says = Of(null, Leak(new() { Cylinder = 2, Held = 13 }, new() { Cylinder = 2, Held = 62 }, new() { Cylinder = 2, Held = 13, Heard = [new HeardAir { At = ListeningPlace.Intake, Strength = HeardStrength.Clear }] }));
-        says.ShouldBe("Compressed air put into cylinder 2 was lost by very different amounts each time, so that has to be measured again before it says anything.");
+        says.ShouldBe("The air test of cylinder 2 gave very different results each time, so it has to be repeated before it says anything.");
     }
 
     [Fact]
@@ -74,13 +74,13 @@ public sealed class OwnerParagraphTests
     {
         LeakDownReading Heard(ListeningPlace at, int? cylinder = null) => new() { Cylinder = 2, Held = 31, Heard = [new HeardAir { At = at, Strength = HeardStrength.Strong, Cylinder = cylinder }] };
         var dry = Dry(205, 120, 206, 204);
-        Of(dry, Leak(Heard(ListeningPlace.Exhaust))).ShouldContain("put into cylinder 2 was lost by about 70 percent, heard most at the exhaust, which points to an exhaust valve.");
+        Of(dry, Leak(Heard(ListeningPlace.Exhaust))).ShouldContain("About 70 percent of the compressed air put into cylinder 2 leaked out, heard most at the exhaust, which points to an exhaust valve.");
         Of(dry, Leak(Heard(ListeningPlace.Intake))).ShouldContain("an intake valve");
         Of(dry, Leak(Heard(ListeningPlace.OilFiller))).ShouldContain("piston rings or the cylinder wall");
         Of(dry, Leak(Heard(ListeningPlace.Coolant))).ShouldContain("head gasket or a crack");
         Of(dry, Leak(Heard(ListeningPlace.AdjacentPlugHole, 3))).ShouldContain("cylinder 3, which points to the head gasket between the two");
         Of(dry, Leak(Heard(ListeningPlace.OtherPlugHole, 4))).ShouldContain("by way of another cylinder");
-        Of(dry, Leak(new LeakDownReading { Cylinder = 1, Held = 92 }, new LeakDownReading { Cylinder = 3, Held = 91 })).ShouldContain("put into cylinders 1 and 3 is held as it should be");
+        Of(dry, Leak(new LeakDownReading { Cylinder = 1, Held = 92 }, new LeakDownReading { Cylinder = 3, Held = 91 })).ShouldContain("Cylinders 1 and 3 hold compressed air as they should.");
     }
 
     [Fact]

@@ -1,4 +1,3 @@
-using System.Net;
 using System.Text.Json.Nodes;
 using OpenQA.Selenium;
 
@@ -115,31 +114,6 @@ public sealed class FindingThingsTests : IClassFixture<Site>, IDisposable
         browser.Click(".form-end button");
         browser.FromPlanToDry();
         browser.All(".columns .ghost").Count.ShouldBe(1);
-    }
-
-    [Fact]
-    public async Task What_is_exported_comes_back_by_import_with_a_preview_and_row_by_row_errors()
-    {
-        using var client = await SignedIn.ClientAsync(site.Address);
-        var csv = await client.GetStringAsync(new Uri("/engines?handler=Export&format=csv", UriKind.Relative), Cancel);
-        csv.ShouldContain("Marrow 2.0 inline four");
-        browser.Open(site.Address + "/engines/import");
-        browser.Click("form .btn-primary");
-        browser.UntilText("#file-problem", "Choose a file, or paste its text.");
-        var file = Path.Combine(Path.GetTempPath(), $"engines-{Guid.NewGuid():N}.csv");
-        await File.WriteAllTextAsync(file, csv.TrimEnd() + "\nImported three,petrol,3,inline,1 2 3,1-3-2\nBroken,petrol,3,inline,1 2 3,1-3-3\n", Cancel);
-        browser.Send("#file", file);
-        browser.Click("form .btn-primary");
-        browser.UntilText("#preview-title", "What would change");
-        browser.Text("tbody").ShouldContain("as it is");
-        browser.Text("tbody").ShouldContain("firingOrder: Name each of the 3 cylinders once: 2 is missing");
-        browser.Violations().ShouldBeEmpty();
-        browser.Click("form[action*=Keep] button");
-        browser.UntilText(".done-note", "1 new, 0 changed");
-        browser.Text(".done-note").ShouldContain("1 rows left out");
-        File.Delete(file);
-        using var technician = await SignedIn.ClientAsync(site.Address, "hallan");
-        (await technician.GetAsync(new Uri("/engines/import", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
     }
 
     [Fact]

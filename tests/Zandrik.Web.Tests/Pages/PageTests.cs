@@ -139,7 +139,7 @@ public sealed class PageTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         await SendAsync(await PageAsync("/shop/people"), "form[action*=Add]", new() { ["name"] = nasty, ["role"] = "viewer" });
         await SendAsync(await PageAsync("/shop/tokens"), "form[action*=Make]", new() { ["label"] = nasty });
         await SavedAsync("/jobs/7/plugs?cylinder=2", "form.stack", new() { ["signs"] = "oil-wet", ["smell"] = nasty });
-        await SendAsync(await PageAsync("/engines/import"), "form.stack", new() { ["text"] = $"name,cylinders\n{nasty},4" });
+        await SendAsync(await PageAsync("/import/sheets"), "form.stack", new() { ["text"] = $"name,cylinders\n{nasty},4" });
         foreach (var address in new[] { "/testers", "/engines", "/engines?q=script", "/vehicles", "/vehicles/1", "/shop/people", "/shop/tokens", "/jobs/7/plugs?cylinder=2", "/search?q=script", "/jobs/new", "/jobs?q=%3Cscript%3E", "/sign-in?back=%22%3E%3Cscript%3E" })
         {
             var page = await PageAsync(address);

@@ -171,7 +171,7 @@ public sealed class MutatedFormsTests : MutationTests
         {
             "/jobs/new", "/jobs/7/intake", "/jobs/7/dry", "/jobs/7/leak-down", "/jobs/7/wet", "/jobs/7/running", "/jobs/7/plugs", "/jobs/7/prepare", "/jobs/7/refit", "/jobs/7/type-in", "/jobs/7/verdict", "/jobs/7/liquid",
             "/jobs/7/checks/fluids", "/jobs/7/checks/oil-pressure", "/jobs/7/checks/valve-clearance", "/jobs/7/checks/manifold-vacuum", "/jobs/7/checks/oil-use", "/jobs/11/relative-compression", "/jobs/11/relative-compression?view=Preview",
-            "/shop", "/shop/people", "/shop/tokens", "/testers/new", "/testers/1", "/engines/new", "/engines/1", "/engines/import", "/vehicles/1", "/vehicles/engines/1", "/account",
+            "/shop", "/shop/people", "/shop/tokens", "/testers/new", "/testers/1", "/engines/new", "/engines/1", "/import/sheets", "/import/vehicles", "/import/jobs", "/setup/units", "/setup/tester", "/setup/engine", "/setup/sample", "/vehicles/1", "/vehicles/engines/1", "/account",
         })
         {
             var html = new HtmlParser().ParseDocument(await client.GetStringAsync(At(page), Cancel));

@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Imports;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 using Zandrik.Web.Front;
 using Zandrik.Web.Imports;
 
@@ -33,6 +34,10 @@ public sealed class TableModel(Visitor visitor, ImportDesk desk) : PageModel
 
     [BindProperty]
     public bool Again { get; set; }
+
+    /// <summary>The unit of pressures where a row names none, as a word.</summary>
+    [BindProperty]
+    public string? Unit { get; set; }
 
     [TempData]
     public string? Done { get; set; }
@@ -99,6 +104,7 @@ public sealed class TableModel(Visitor visitor, ImportDesk desk) : PageModel
         {
             Entry = Guid.NewGuid();
         }
+        Unit = RecordWords.TryParse<PressureUnit>(Unit, out _) ? Unit : visitor.Person.Unit;
         // What was picked is shown as it is read here, not as it was sent.
         ModelState.Clear();
         Problem = string.IsNullOrWhiteSpace(text) ? "Choose a file, or paste a table." : text.Length > LargestTable ? "That is more than 2 MB. Split it."
@@ -120,7 +126,7 @@ public sealed class TableModel(Visitor visitor, ImportDesk desk) : PageModel
         }
         chosen = picked is { Count: > 0 } ? Picked(picked) : new Dictionary<string, int>(ColumnMatch.Guess(Subject.Columns, Table.Headers));
         beside = [.. What == "jobs" ? JobImport.Beside(Table, chosen) : []];
-        Preview = await desk.PreviewAsync(visitor.Person, Subject, Table, chosen, Again, cancel);
+        Preview = await desk.PreviewAsync(visitor.Person, Subject, Table, chosen, new ImportChoices(RecordWords.Parse(Unit, PressureUnit.Psi), Again), cancel);
         return true;
     }
 

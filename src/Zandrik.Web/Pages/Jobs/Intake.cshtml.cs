@@ -87,6 +87,9 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         }
     }
 
+    // True where a vehicle without a job brought its engine along.
+    private bool IsFilled { get; set; }
+
     private async Task BeginWithAsync(VehicleLine vehicle, CancellationToken cancel)
     {
         var id = vehicle.Id;
@@ -100,6 +103,17 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
             // What was typed of this visit stays.
             (Form.Once, Form.Odometer, Form.Complaint, Form.Observations, Form.RuledOut, Form.Ruled) = (typed.Once, typed.Odometer, typed.Complaint, typed.Observations, typed.RuledOut, typed.Ruled);
             FromJob = before;
+        }
+        else if ((await engines.OfVehicleAsync(Who, id, cancel)).Where(s => s.Until is null).ToList() is [var sits] && await engines.FindAsync(Who, sits.EngineId, cancel) is { } engine)
+        {
+            // No job yet, but its engine is known, as after an import.
+            Form.Serial = engine.Serial;
+            if (engine.SheetId is { } sheet && await sheets.FindAsync(Who, sheet, cancel) is { RetiredAt: null } version)
+            {
+                Form.Fill(version.Document.Engine);
+                Form.Sheet = version.VersionId;
+            }
+            IsFilled = Form.Sheet is not null || Form.Serial is not null;
         }
         Form.Vehicle = vehicle.Label;
     }
@@ -118,7 +132,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         }
         ModelState.Clear();
         // Nothing to fill in: the page stays as it is, with whatever is typed by now.
-        return !Request.IsHtmx() ? Page() : FromJob is null ? StatusCode(StatusCodes.Status204NoContent) : Partial("_EngineFields", this);
+        return !Request.IsHtmx() ? Page() : FromJob is null && !IsFilled ? StatusCode(StatusCodes.Status204NoContent) : Partial("_EngineFields", this);
     }
 
     /// <summary>Fills the engine in from the sheet that was chosen; nothing is saved yet.</summary>

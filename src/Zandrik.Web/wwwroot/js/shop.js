@@ -104,3 +104,20 @@ document.addEventListener("DOMContentLoaded", () => {
   const own = Intl.DateTimeFormat().resolvedOptions().timeZone;
   if (zone && (zone.value === "Etc/UTC" || zone.value === "") && own?.includes("/")) zone.value = own;
 });
+
+// The tour: what it speaks of is framed and in view; arrows walk through it as its buttons do, Escape ends it.
+document.addEventListener("DOMContentLoaded", () => {
+  const tour = document.querySelector("[data-tour]");
+  if (!tour) return;
+  const part = tour.dataset.tour && [...document.querySelectorAll(tour.dataset.tour)].find(e => e.checkVisibility());
+  if (part) {
+    part.classList.add("on-tour");
+    if (part.getBoundingClientRect().bottom > innerHeight - tour.offsetHeight) part.scrollIntoView({ block: "start" });
+  }
+  document.addEventListener("keydown", event => {
+    if (event.target.closest?.("input, select, textarea, [data-pad]") || event.altKey || event.ctrlKey || event.metaKey) return;
+    const links = [...tour.querySelectorAll("a")];
+    const to = { ArrowRight: tour.querySelector("[data-tour-next]"), ArrowLeft: links.find(l => l.textContent === "Back"), Escape: links.at(-1) }[event.key];
+    if (to) to.click();
+  });
+});
