@@ -39,6 +39,12 @@ public sealed class Browser : IDisposable
         driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
     }
 
+    /// <summary>What the system of the machine says of day and night.</summary>
+    public void SystemColours(bool dark) => driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new()
+    {
+        ["features"] = new[] { new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" } },
+    });
+
     /// <summary>Cuts the network, brings it back, or makes it slow.</summary>
     public void Network(bool on, int latencyMs = 0, int uploadBytesPerSecond = -1)
     {

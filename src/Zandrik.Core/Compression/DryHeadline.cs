@@ -78,7 +78,7 @@ internal sealed class DryHeadline(
         var watch = Of(CylinderState.Watch);
         if (watch.Count > 0)
         {
-            return $"Look further at {LowerFirst(Who(watch))}: {Figures(watch)} where the better ones give {Reference}.";
+            return $"{Who(watch)} {Verb(watch, "is", "are")} marginal: {Figures(watch)} where the better ones give {Reference}.";
         }
         return Sound();
     }

@@ -39,7 +39,7 @@ public static class ColumnsDrawing
         const double Pitch = 15, Tall = 30;
         var count = picture.Banks.Sum(b => b.Count) + picture.Banks.Count - 1;
         var svg = new StringBuilder(2048);
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"strip\" viewBox=\"0 0 {count * Pitch:0} {Tall + 2:0}\" width=\"{count * Pitch:0}\" height=\"{Tall + 2:0}\" role=\"img\" aria-label=\"{Html(picture.Title)}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"strip\" viewBox=\"0 0 {count * Pitch:0} {Tall + 2:0}\" width=\"{count * Pitch:0}\" height=\"{Tall + 2:0}\" role=\"img\" aria-label=\"{Html(Named(picture))}\">");
         var x = 0.0;
         foreach (var bank in picture.Banks)
         {
@@ -60,6 +60,10 @@ public static class ColumnsDrawing
         svg.Append("</svg>");
         return new HtmlString(svg.ToString());
     }
+
+    // Figures and states, for whoever cannot see them: cylinder by cylinder, or that there are none yet.
+    private static string Named(ColumnsPicture picture) => picture.Glasses.Values.All(g => g.State == CylinderState.Untested) ? $"{picture.Title}: nothing measured yet"
+        : $"{picture.Title}: {string.Join("; ", picture.Banks.SelectMany(b => b).Select(c => picture.Glasses[c].Says))}";
 
     private static void Row(StringBuilder svg, ColumnsPicture picture, int row, double top, double glass, int longest)
     {

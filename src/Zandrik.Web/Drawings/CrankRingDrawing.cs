@@ -24,7 +24,7 @@ public static class CrankRingDrawing
     {
         var svg = new StringBuilder(4096);
         var says = at is { } here ? to is { } there ? schedule.Says(here, there) : $"The crank is at cylinder {here}." : "It is not said yet where the crank is.";
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"-20 0 380 340\" role=\"img\" aria-label=\"Crank ring, two turns once round. {says}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"crank-ring\" viewBox=\"-20 0 380 340\" role=\"img\" aria-label=\"{Named(schedule, says, beside)}\">");
         svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"ring\" cx=\"{Middle}\" cy=\"{Middle}\" r=\"{Radius}\"/>");
         if (at is { } now)
         {
@@ -52,6 +52,10 @@ public static class CrankRingDrawing
         svg.Append("</svg>");
         return new HtmlString(svg.ToString());
     }
+
+    // The order it fires in, what is known of each cylinder, and where the crank is.
+    private static string Named(CrankSchedule schedule, string says, IReadOnlyDictionary<int, string> beside) =>
+        $"Crank ring, two turns once round: {string.Join(", ", schedule.Stations.Select(s => $"cylinder {s.Cylinder}{(beside.TryGetValue(s.Cylinder, out var known) ? $" {known}" : "")}"))}. {says}";
 
     private static void Way(StringBuilder svg, CrankSchedule schedule, int from, int to, bool shown)
     {

@@ -38,7 +38,7 @@ public static class PageTag
             return null;
         }
         var text = new StringBuilder(Start).Append('|').Append(request.Path).Append(request.QueryString).Append('|').Append(request.IsHtmx()).Append('|')
-            .Append(request.Headers.Cookie).Append('|').Append(visit.Who.Role).Append('|').Append(ShopText.Today(clock, visit.Who).ToString("O", CultureInfo.InvariantCulture));
+            .Append(request.Headers.Cookie).Append('|').Append(visit.Who.Role).AppendJoin(',', visit.Who.Setup).Append('|').Append(ShopText.Today(clock, visit.Who).ToString("O", CultureInfo.InvariantCulture));
         foreach (var job in visit.Jobs)
         {
             text.Append('|').Append(job.Number).Append(' ').Append(job.Stamp);

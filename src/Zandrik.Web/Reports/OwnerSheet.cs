@@ -19,7 +19,7 @@ namespace Zandrik.Web.Reports;
 public sealed record OwnerSheet(string Shop, string Number, string Vehicle, string Engine, OwnerReport Report, string Standing, ColumnsPicture? Picture, string ShownIn, string Made)
 {
     /// <summary>How the drawing is read.</summary>
-    public string HowToRead => $"The drawing shows the cylinders as they sit in the engine, seen from above. The fuller a column, the better. The figures: {ShownIn}.";
+    public string HowToRead => $"The drawing shows the cylinders as they sit in the engine, seen from above. The fuller a column, the better. The figures ({ShownIn}) are what was read.";
 
     /// <summary>The page of a job.</summary>
     /// <param name="job">The job.</param>

@@ -1,33 +1,37 @@
 using PdfSharp.Drawing;
 using PdfSharp.Fonts;
 using PdfSharp.Pdf;
+using PdfSharp.UniversalAccessibility;
 using Zandrik.Core.Compression;
 using Zandrik.Web.Drawings;
 
 namespace Zandrik.Web.Reports;
 
-/// <summary>What is set on paper: black on white, A4, as many pages as it needs and no more, each saying what it is of.</summary>
+/// <summary>
+/// What is set on paper: black on white, A4, as many pages as it needs and no more, each saying what it is of. Tagged, so
+/// that a screen reader has headings, tables and the words of a drawing; heads, feet and lines are decoration.
+/// </summary>
 public abstract class PaperPdf : IDisposable
 {
     private const double Margin = 40, Gap = 3;
 
     private static readonly XPen Line = new(XColors.Black, 0.8), Hair = new(XColors.Gray, 0.4);
 
-    private readonly PdfDocument document = new();
+    private readonly string called, author;
     private readonly XFont text = new(SheetFonts.Family, 8.8), bold = new(SheetFonts.Family, 8.8, XFontStyleEx.Bold), small = new(SheetFonts.Family, 7.4), head = new(SheetFonts.Family, 11, XFontStyleEx.Bold), title = new(SheetFonts.Family, 16, XFontStyleEx.Bold);
     private readonly string running, made;
+    private PdfDocument document = null!;
+    private StructureBuilder? tags;
     private XGraphics page = null!;
     private double y;
+    private int pages;
 
     static PaperPdf() => GlobalFontSettings.FontResolver ??= new SheetFonts();
 
     // What it is called, who made it, what stands over every page but the first, and when it was made.
     private protected PaperPdf(string title, string author, string running, string made)
     {
-        (this.running, this.made) = (running, made);
-        document.Info.Title = title;
-        document.Info.Author = author;
-        document.Info.Creator = "Zandrik";
+        (called, this.author, this.running, this.made) = (title, author, running, made);
     }
 
     private protected XFont Plain => text;
@@ -43,26 +47,55 @@ public abstract class PaperPdf : IDisposable
 
     private protected byte[] Bytes()
     {
-        NewPage();
-        Fill();
-        page.Dispose();
-        for (var i = 0; i < document.PageCount; i++)
-        {
-            using var foot = XGraphics.FromPdfPage(document.Pages[i], XGraphicsPdfPageOptions.Append);
-            foot.DrawString(JobSheet.Caution, small, XBrushes.Black, new XPoint(Margin, foot.PageSize.Height - Margin + 4));
-            foot.DrawString($"{made} · {i + 1}/{document.PageCount}", small, XBrushes.Black, new XPoint(foot.PageSize.Width - Margin, foot.PageSize.Height - Margin + 15), XStringFormats.BaseLineRight);
-        }
+        // Set once to see how many pages it takes: a page says of how many it is, and a tagged page is not written twice.
+        pages = Set(tagged: false);
+        document.Dispose();
+        Set(tagged: true);
         using var bytes = new MemoryStream();
         document.Save(bytes, closeStream: false);
         return bytes.ToArray();
+    }
+
+    private int Set(bool tagged)
+    {
+        document = new PdfDocument();
+        document.Info.Title = called;
+        document.Info.Author = author;
+        document.Info.Creator = "Zandrik";
+        tags = null;
+        if (tagged)
+        {
+            var accessible = UAManager.ForDocument(document);
+            accessible.SetDocumentLanguage("en-GB");
+            tags = accessible.StructureBuilder;
+        }
+        NewPage();
+        Fill();
+        page.Dispose();
+        return document.PageCount;
     }
 
     /// <inheritdoc/>
     public void Dispose()
     {
         page?.Dispose();
-        document.Dispose();
+        document?.Dispose();
         GC.SuppressFinalize(this);
+    }
+
+    private void Tagged(PdfBlockLevelElementTag tag, Action draw)
+    {
+        tags?.BeginElement(tag);
+        draw();
+        tags?.End();
+    }
+
+    // What only pleases the eye, or stands on every page.
+    private void Decoration(Action draw)
+    {
+        tags?.BeginArtifact();
+        draw();
+        tags?.End();
     }
 
     private double Width => page.PageSize.Width - 2 * Margin;
@@ -76,13 +109,18 @@ public abstract class PaperPdf : IDisposable
         fresh.Size = PdfSharp.PageSize.A4;
         page = XGraphics.FromPdfPage(fresh);
         y = Margin;
-        if (document.PageCount > 1)
+        Decoration(() =>
         {
-            // A page that comes loose still says what it is of.
-            page.DrawString(running, small, XBrushes.Black, new XPoint(Margin, y));
-            page.DrawLine(Hair, Margin, y + 4, Margin + Width, y + 4);
-            y += 14;
-        }
+            if (document.PageCount > 1)
+            {
+                // A page that comes loose still says what it is of.
+                page.DrawString(running, small, XBrushes.Black, new XPoint(Margin, y));
+                page.DrawLine(Hair, Margin, y + 4, Margin + Width, y + 4);
+            }
+            page.DrawString(JobSheet.Caution, small, XBrushes.Black, new XPoint(Margin, page.PageSize.Height - Margin + 4));
+            page.DrawString($"{made} · {document.PageCount}/{pages}", small, XBrushes.Black, new XPoint(page.PageSize.Width - Margin, page.PageSize.Height - Margin + 15), XStringFormats.BaseLineRight);
+        });
+        y += document.PageCount > 1 ? 14 : 0;
     }
 
     private protected void Room(double height)
@@ -98,18 +136,28 @@ public abstract class PaperPdf : IDisposable
         // A heading never stands alone at the foot of a page.
         Room(keep);
         y += 6;
-        page.DrawString(words, head, XBrushes.Black, new XPoint(Margin, y + 11));
-        page.DrawLine(Line, Margin, y + 15, Margin + Width, y + 15);
+        Tagged(PdfBlockLevelElementTag.Heading2, () => page.DrawString(words, head, XBrushes.Black, new XPoint(Margin, y + 11)));
+        Decoration(() => page.DrawLine(Line, Margin, y + 15, Margin + Width, y + 15));
         y += 20;
     }
 
     private protected void Text(string words, XFont font)
     {
-        foreach (var line in Wrap(words, font, Width))
+        // A paragraph goes on on the next page as one of its own.
+        var left = new Queue<string>(Wrap(words, font, Width));
+        while (left.Count > 0)
         {
             Room(font.Height);
-            page.DrawString(line, font, XBrushes.Black, new XPoint(Margin, y + font.Height * 0.8));
-            y += font.Height;
+            Tagged(font == title ? PdfBlockLevelElementTag.Heading1 : PdfBlockLevelElementTag.Paragraph, () =>
+            {
+                do
+                {
+                    // With the blank the line was broken at, or the words at its ends are read as one.
+                    page.DrawString(left.Dequeue() + (left.Count > 0 ? " " : ""), font, XBrushes.Black, new XPoint(Margin, y + font.Height * 0.8));
+                    y += font.Height;
+                }
+                while (left.Count > 0 && y + font.Height <= Bottom);
+            });
         }
     }
 
@@ -127,12 +175,15 @@ public abstract class PaperPdf : IDisposable
             }
             var x = Margin + (i < half ? 0 : Width / 2 + 8);
             var (name, value) = facts[i];
-            page.DrawString(name, small, XBrushes.Black, new XPoint(x, y + text.Height * 0.8));
-            foreach (var line in Wrap(value, text, column - Names))
+            Tagged(PdfBlockLevelElementTag.Paragraph, () =>
             {
-                page.DrawString(line, text, XBrushes.Black, new XPoint(x + Names, y + text.Height * 0.8));
-                y += text.Height;
-            }
+                page.DrawString(name, small, XBrushes.Black, new XPoint(x, y + text.Height * 0.8));
+                foreach (var line in Wrap(value, text, column - Names))
+                {
+                    page.DrawString(line, text, XBrushes.Black, new XPoint(x + Names, y + text.Height * 0.8));
+                    y += text.Height;
+                }
+            });
             lowest = Math.Max(lowest, y);
         }
         y = lowest;
@@ -148,7 +199,10 @@ public abstract class PaperPdf : IDisposable
     {
         var height = PictureHeight(picture);
         Room(height);
-        Columns(picture, new XRect(Margin, y, Width, height));
+        var place = new XRect(Margin, y, Width, height);
+        tags?.BeginElement(PdfIllustrationElementTag.Figure, $"{picture.Title}: {string.Join("; ", picture.Banks.SelectMany(b => b).Select(c => picture.Glasses[c].Says))}", place);
+        Columns(picture, place);
+        tags?.End();
         y += height + Gap;
     }
 
@@ -167,30 +221,39 @@ public abstract class PaperPdf : IDisposable
         var scale = Math.Min(1, Width / widths.Sum());
         widths = [.. widths.Select(w => w * scale)];
         double Height(IReadOnlyList<string> cells, XFont font) => cells.Select((c, i) => Wrap(c, font, widths[i] - 6).Count).Max() * font.Height + 4;
-        void Row(IReadOnlyList<string> cells, XFont font)
+        void Row(IReadOnlyList<string> cells, XFont font, bool isHead)
         {
             var wrapped = cells.Select((c, i) => Wrap(c, font, widths[i] - 6)).ToList();
             var height = Height(cells, font);
             Room(height);
-            var x = Margin;
-            for (var i = 0; i < cells.Count; i++)
+            Tagged(PdfBlockLevelElementTag.TableRow, () =>
             {
-                for (var line = 0; line < wrapped[i].Count; line++)
+                var x = Margin;
+                for (var i = 0; i < cells.Count; i++)
                 {
-                    page.DrawString(wrapped[i][line], font, XBrushes.Black, new XPoint(x, y + 2 + font.Height * (line + 0.8)));
+                    Tagged(isHead || i == 0 ? PdfBlockLevelElementTag.TableHeaderCell : PdfBlockLevelElementTag.TableDataCell, () =>
+                    {
+                        for (var line = 0; line < wrapped[i].Count; line++)
+                        {
+                            page.DrawString(wrapped[i][line], font, XBrushes.Black, new XPoint(x, y + 2 + font.Height * (line + 0.8)));
+                        }
+                    });
+                    x += widths[i];
                 }
-                x += widths[i];
-            }
+            });
             y += height;
-            page.DrawLine(Hair, Margin, y, Margin + Width, y);
+            Decoration(() => page.DrawLine(Hair, Margin, y, Margin + Width, y));
         }
         // Headers never stand at the foot of a page without a row.
         Room(Height(headers, small) + Height(rows[0], text));
-        Row(headers, small);
-        foreach (var row in rows)
+        Tagged(PdfBlockLevelElementTag.Table, () =>
         {
-            Row(row, text);
-        }
+            Row(headers, small, isHead: true);
+            foreach (var row in rows)
+            {
+                Row(row, text, isHead: false);
+            }
+        });
         y += Gap;
     }
 
@@ -201,8 +264,8 @@ public abstract class PaperPdf : IDisposable
         foreach (var (words, place) in names.Select((n, i) => (n, i)))
         {
             var x = Margin + place * (Width / 2 + 10);
-            page.DrawLine(Line, x, y, x + Width / 2 - 10, y);
-            page.DrawString(words, small, XBrushes.Black, new XPoint(x, y + 10));
+            Decoration(() => page.DrawLine(Line, x, y, x + Width / 2 - 10, y));
+            Tagged(PdfBlockLevelElementTag.Paragraph, () => page.DrawString(words, small, XBrushes.Black, new XPoint(x, y + 10)));
         }
         y += 16;
     }

@@ -7,7 +7,7 @@ namespace Zandrik.Web.Tests.Front;
 /// <summary>Words that a technician has to puzzle out stay out of what is shown.</summary>
 public sealed partial class WorkshopWordsTests
 {
-    private static readonly string[] Out =
+    internal static readonly string[] Out =
     [
         "a slip in the test", "school by school", "Schools of spread", "What it says", "Everybody's", "how often this is what is found", "Together: odds", "hardly pumps", "hear each other", "as any engine",
         "walls washed by fuel", "a short stroke, as of", "nothing engine-wide", "accuses a cylinder", "Wants checking", "Bring it", "Judge it", "Opened to be heard", "To the work", "It stands.", "Looked at again",

@@ -33,6 +33,7 @@ public sealed class OwnerPageTests(Site site) : IClassFixture<Site>
         pdf.Content.Headers.ContentDisposition!.FileName.ShouldBe("zandrik-job-0002-owner.pdf");
         using var read = PdfReader.Open(new MemoryStream(await pdf.Content.ReadAsByteArrayAsync(Cancel)), PdfDocumentOpenMode.Import);
         (read.PageCount, read.Info.Title).ShouldBe((1, "Crew bus 2, 188\u202F900\u202Fkm: what we found"));
+        read.Internals.Catalog.Elements.ContainsKey("/StructTreeRoot").ShouldBeTrue("a screen reader needs its structure");
         (await client.GetAsync(new Uri("/jobs/9999/owner?handler=Pdf", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 }

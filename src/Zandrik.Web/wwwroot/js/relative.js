@@ -80,6 +80,8 @@
   const kept = { address: "", from: 0, to: 0, surge: false, cursor: null, pin: null };
   let trace = null;
 
+  const breath = () => new Promise(done => requestAnimationFrame(() => setTimeout(done)));
+
   class Trace {
     constructor(box) {
       this.box = box;
@@ -103,8 +105,11 @@
       this.sync = new Uint16Array(bytes, 40 + 4 * n, 2 * syncs);
       this.end = n * this.step;
       if (kept.address !== this.box.dataset.trace) Object.assign(kept, { address: this.box.dataset.trace, from: 0, to: this.end, surge: false, cursor: null, pin: null });
-      this.box.replaceChildren(...this.box.children, this.canvas);
+      // In short pieces, so that a finger is answered in between on a slow tablet.
+      await breath();
+      this.box.append(this.canvas);
       this.box.classList.add("looked-into");
+      await breath();
       const card = this.box.closest(".trace-card");
       card.querySelectorAll("[data-trace-tools], [data-trace-keys]").forEach(e => show(e, true));
       card.querySelectorAll("[data-trace-tools] [data-look]").forEach(b => b.addEventListener("click", () => this.look(b.dataset.look)));
@@ -119,13 +124,15 @@
         e.preventDefault();
         this.zoom(Math.exp(e.deltaY / 300), this.timeAt(e.offsetX));
       }, { passive: false });
+      await breath();
+      if (this.closed) return false;
       this.watch = new ResizeObserver(() => this.draw());
       this.watch.observe(this.box);
       this.draw();
       return true;
     }
 
-    close() { this.watch?.disconnect(); cancelAnimationFrame(this.frame); }
+    close() { this.closed = true; this.watch?.disconnect(); cancelAnimationFrame(this.frame); }
 
     // Places: the margins leave room for amps and seconds.
     get area() { return { left: 48, right: this.width - 8, top: 20, bottom: this.height - 44 - (this.sync.length ? 30 : 0) }; }
@@ -357,6 +364,8 @@
   // The colours of day and night are read anew.
   matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => trace?.draw());
   new MutationObserver(() => trace?.draw()).observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
-  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", begin);
-  else begin();
+  // The samples are fetched when the page stands and has nothing else to do: the server's drawing is there until then.
+  const whenQuiet = () => (window.requestIdleCallback ?? setTimeout)(begin, { timeout: 800 });
+  if (document.readyState === "complete") whenQuiet();
+  else addEventListener("load", whenQuiet, { once: true });
 })();

@@ -1,11 +1,21 @@
-// Night colours: remembered in a cookie, so that the server sends the page in them and nothing flashes.
+// Night colours: a choice is remembered in a cookie, so that the server sends the page in them. Whoever chooses what
+// the system says follows the system again.
+const sayTheme = () => {
+  const dark = document.documentElement.dataset.bsTheme === "dark";
+  for (const button of document.querySelectorAll("[data-theme-switch]")) button.setAttribute("aria-pressed", String(dark));
+};
+document.addEventListener("DOMContentLoaded", () => {
+  sayTheme();
+  new MutationObserver(sayTheme).observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+});
 document.addEventListener("click", event => {
-  const button = event.target.closest("[data-theme-switch]");
-  if (!button) return;
-  const dark = document.documentElement.dataset.bsTheme !== "dark";
-  document.documentElement.dataset.bsTheme = dark ? "dark" : "light";
-  button.setAttribute("aria-pressed", String(dark));
-  document.cookie = `zandrik.theme=${dark ? "dark" : "light"};path=/;max-age=31536000;samesite=lax`;
+  if (!event.target.closest("[data-theme-switch]")) return;
+  const root = document.documentElement;
+  const dark = root.dataset.bsTheme !== "dark";
+  const system = dark === matchMedia("(prefers-color-scheme: dark)").matches;
+  root.dataset.bsTheme = dark ? "dark" : "light";
+  root.dataset.colours = system ? "system" : "chosen";
+  document.cookie = `zandrik.theme=${dark ? "dark" : "light"};path=/;max-age=${system ? 0 : 31536000};samesite=lax`;
 });
 
 // A page that Back brings out of the browser's memory may be long past, or somebody else's by now: asked for anew.
@@ -120,4 +130,19 @@ document.addEventListener("DOMContentLoaded", () => {
     const to = { ArrowRight: tour.querySelector("[data-tour-next]"), ArrowLeft: links.find(l => l.textContent === "Back"), Escape: links.at(-1) }[event.key];
     if (to) to.click();
   });
+});
+
+// A part of a page that is replaced takes its live region with it, and nothing is read out. So one line stays, and says
+// what the page says of the last thing that was done.
+document.addEventListener("DOMContentLoaded", () => {
+  const said = document.getElementById("said");
+  const main = document.getElementById("main");
+  const line = () => main.querySelector("#pad-message:not(:empty), [data-says][data-told], .done-note");
+  let words = line()?.textContent.trim() ?? "";
+  new MutationObserver(() => {
+    const text = line()?.textContent.trim() ?? "";
+    if (text === words) return;
+    words = text;
+    if (text) said.textContent = text;
+  }).observe(main, { childList: true, subtree: true, characterData: true });
 });
