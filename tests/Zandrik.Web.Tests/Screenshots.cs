@@ -36,7 +36,8 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("engine-sheet", "/engines/1");
         Take("judgement", "/jobs/8/judgement", 1280, 1000);
         Take("verdict", "/jobs/8/verdict", 1280, 1500);
-        Take("shop-settings", "/shop", 1280, 1100);
+        Take("setup", "/setup/method");
+        Take("owner", "/jobs/8/owner", 1280, 1100);
         Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
         void Tick(string css, string done)
         {
@@ -57,14 +58,6 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         browser.Size(1280, 800);
         browser.Open(site.Address + "/jobs/8/leak-down?cylinder=3");
         Tick("[data-air-off]", "[data-air-on]");
-        Take("wet", "/jobs/8/wet?cylinder=3", 1280, 1000, before: () =>
-        {
-            Tick("[data-oil]", ".soak");
-            Tick("[data-spun]", "#value:enabled");
-            browser.Type("#value", "166");
-            browser.Press(OpenQA.Selenium.Keys.Enter);
-            browser.Until("the wet reading stands", () => browser.All(".columns .wet").Count == 1);
-        });
         Take("job-sheet", "/jobs/8/sheet", 1280, 1400);
     }
 }
