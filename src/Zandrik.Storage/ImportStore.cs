@@ -1,3 +1,6 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json;
 using Dapper;
 using Npgsql;
@@ -148,7 +151,8 @@ public sealed class ImportStore(ShopDatabase database)
             {
                 var before = known.GetValueOrDefault(row.Label.ToLowerInvariant());
                 var id = before?.Id ?? await c.ExecuteScalarAsync<int>(new CommandDefinition(
-                    "insert into vehicle (shop_id, label, identity, notes) values (@ShopId, @Label, @Identity, @Notes) returning id", new { who.ShopId, row.Label, row.Identity, row.Notes }, t, cancellationToken: cancel));
+                    // Somebody may have named it since: then it is that one.
+                    "insert into vehicle (shop_id, label, identity, notes) values (@ShopId, @Label, @Identity, @Notes) on conflict (shop_id, purpose, lower(label)) where withdrawn_at is null do update set label = vehicle.label returning id", new { who.ShopId, row.Label, row.Identity, row.Notes }, t, cancellationToken: cancel));
                 var after = new Said(before?.Label ?? row.Label, row.Identity ?? before?.Identity, row.Notes ?? before?.Notes);
                 var changed = before is not null && after != Said.Of(before);
                 if (changed)
@@ -246,7 +250,10 @@ public sealed class ImportStore(ShopDatabase database)
             return;
         }
         var number = await JobStore.NumbersAsync(database, who, 1, cancel);
-        await ImportAsync(who, ImportKind.Sample, Guid.NewGuid(), at, async (c, t, import) =>
+        // As often as the sample was put on before: two taps at once are of one import.
+        var times = await database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition("select count(*)::int from import where kind = 'sample' and undone_at is not null", null, t, cancellationToken: cancel)), cancel);
+        var entry = new Guid(SHA256.HashData(Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"sample {times}")))[..16]);
+        await ImportAsync(who, ImportKind.Sample, entry, at, async (c, t, import) =>
             await NoteAsync(c, t, who, import, 1, await JobStore.InsertAsync(c, t, who, number, record, at, RecordWords.Parse(who.Unit, PressureUnit.Psi), null, cancel, sample: true), null, cancel), cancel);
     }
 

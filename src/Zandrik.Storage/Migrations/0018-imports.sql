@@ -4,13 +4,14 @@
 create table import (
     id          int generated always as identity primary key,
     shop_id     int  not null references shop,
+    purpose     text not null default current_purpose() check (purpose in ('work', 'practice')),
     kind        text not null check (kind in ('vehicles', 'sheets', 'jobs', 'sample')),
     entry       uuid not null,
     made_at     timestamptz not null,
     made_by     int  not null,
     undone_at   timestamptz,
     undone_by   int,
-    unique (shop_id, id),
+    unique (shop_id, purpose, id),
     unique (shop_id, entry),
     foreign key (shop_id, made_by) references person (shop_id, id),
     foreign key (shop_id, undone_by) references person (shop_id, id)
@@ -20,6 +21,7 @@ create table import (
 create table import_row (
     id             bigint generated always as identity primary key,
     shop_id        int  not null references shop,
+    purpose        text not null default current_purpose() check (purpose in ('work', 'practice')),
     import_id      int  not null,
     row            int  not null,
     change         text not null check (change in ('new', 'changed')),
@@ -32,10 +34,10 @@ create table import_row (
     before_version int,
     after_version  int,
     mark           bigint,
-    foreign key (shop_id, import_id) references import (shop_id, id),
-    foreign key (shop_id, job_id) references job (shop_id, id),
-    foreign key (shop_id, vehicle_id) references vehicle (shop_id, id),
-    foreign key (shop_id, engine_id) references engine (shop_id, id) on delete set null (engine_id),
+    foreign key (shop_id, purpose, import_id) references import (shop_id, purpose, id),
+    foreign key (shop_id, purpose, job_id) references job (shop_id, purpose, id),
+    foreign key (shop_id, purpose, vehicle_id) references vehicle (shop_id, purpose, id),
+    foreign key (shop_id, purpose, engine_id) references engine (shop_id, purpose, id) on delete set null (engine_id),
     foreign key (shop_id, sheet_id) references engine_sheet (shop_id, id)
 );
 create index import_row_of on import_row (import_id);
@@ -45,7 +47,7 @@ begin
     foreach t in array array['import', 'import_row'] loop
         execute format('alter table %I enable row level security', t);
         execute format('alter table %I force row level security', t);
-        execute format('create policy own_shop on %I using (shop_id = current_shop()) with check (shop_id = current_shop())', t);
+        execute format('create policy own_shop_and_purpose on %I using (shop_id = current_shop() and purpose = current_purpose()) with check (shop_id = current_shop() and purpose = current_purpose())', t);
     end loop;
     foreach t in array array['job', 'vehicle', 'engine'] loop
         execute format('alter table %I add column withdrawn_at timestamptz', t);

@@ -7,7 +7,6 @@ using Zandrik.Web.Help;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Begins the tour.</summary>
-[OpenToViewers]
 public sealed class TourModel(Visitor visitor, ImportStore imports) : PageModel
 {
     public ShopPerson Who => visitor.Person;

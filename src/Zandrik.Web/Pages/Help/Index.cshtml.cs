@@ -7,7 +7,6 @@ using Zandrik.Web.Help;
 namespace Zandrik.Web.Pages.Help;
 
 /// <summary>Every page of help, and a search through them.</summary>
-[OpenToViewers]
 public sealed class IndexModel(Visitor visitor, ImportStore imports) : PageModel
 {
     [BindProperty(SupportsGet = true)]

@@ -1,13 +1,11 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Zandrik.Web.Front;
 using Zandrik.Web.Help;
 
 namespace Zandrik.Web.Pages.Help;
 
 /// <summary>One page of help, with the way back to the job it was opened from.</summary>
-[OpenToViewers]
 public sealed class TopicModel : PageModel
 {
     [BindProperty(SupportsGet = true)]

@@ -94,7 +94,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             { Item: CrankGuard.Turned } => $"Crank at cylinder {e.Way}.",
             { Item: CrankGuard.Air, Done: true } => "Air on. Raise the supply slowly, read both gauges at the same moment.",
             { Item: CrankGuard.Air } => "Air off. Vent it before anything turns.",
-            { Done: false } => "Taken back.",
+            { Done: false } => "Unticked.",
             _ => "Ticked.",
         };
         return await AnswerAsync(answer, says, cancel);
@@ -109,7 +109,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         }
         var answer = await Steps.DoAsync(Who, Number, StepStore.Leak, item!, null, done, Key(entry, $"{item}|{done}"), TypedAt.Of(at, Clock),
             s => LeakPreparation.For(s.Job.Record.Engine).Any(l => l.Item == line) ? null : "There is no such line for this engine.", cancel);
-        return await AnswerAsync(answer, done ? "Ticked." : "Taken back.", cancel);
+        return await AnswerAsync(answer, done ? "Ticked." : "Unticked.", cancel);
     }
 
     /// <summary>What both gauges, or the percent scale, read.</summary>

@@ -95,7 +95,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
         View = CaptureView.Guide;
         return item is null ? NotFound()
             : await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Relative, item, null, done, Key(entry, $"{item}|{done}"), TypedAt.Of(at, Clock),
-                s => s.Safety.ForbidsCranking ?? (CaptureGuide.For(s.Job.Record.Engine).Any(l => l.Word == item) ? null : "This line is not on the list."), cancel), done ? "Ticked." : "Taken back.", cancel);
+                s => s.Safety.ForbidsCranking ?? (CaptureGuide.For(s.Job.Record.Engine).Any(l => l.Word == item) ? null : "This line is not on the list."), cancel), done ? "Ticked." : "Unticked.", cancel);
     }
 
     /// <summary>A capture is brought.</summary>

@@ -57,7 +57,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             return NotFound();
         }
         return await AnswerAsync(await Steps.DoAsync(Who, Number, StepStore.Running, line.ItemOf(cylinder), null, done, Key(entry, $"{item}|{cylinder}|{done}"), TypedAt.Of(at, Clock),
-            s => RunningRules.Forbids(s.Job.Record) ?? s.Safety.ForbidsStart, cancel), done ? "Ticked." : "Taken back.", cancel);
+            s => RunningRules.Forbids(s.Job.Record) ?? s.Safety.ForbidsStart, cancel), done ? "Ticked." : "Unticked.", cancel);
     }
 
     /// <summary>An idle reading after the relief was pressed.</summary>

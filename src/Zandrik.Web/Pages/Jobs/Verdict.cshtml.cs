@@ -104,7 +104,7 @@ public sealed class VerdictModel(Visitor visitor, WorkspaceStore workspaces, Ste
 
     /// <summary>Takes back what was written down.</summary>
     public async Task<IActionResult> OnPostWithdrawAsync(long found, CancellationToken cancel) =>
-        await verdicts.WithdrawFoundAsync(Who, Number, found, Clock.GetUtcNow(), cancel) ? await AfterAsync("Taken back.", cancel) : NotFound();
+        await verdicts.WithdrawFoundAsync(Who, Number, found, Clock.GetUtcNow(), cancel) ? await AfterAsync("Deleted.", cancel) : NotFound();
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
     {
