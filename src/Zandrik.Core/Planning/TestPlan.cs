@@ -66,8 +66,8 @@ public static class TestPlan
                 ? $"No plug out, minutes only{(access >= 20 ? $", while the plugs are {access} minutes away" : "")}: finds an uneven cylinder before anything is taken apart."
                 : "No plug out: finds an uneven cylinder. It says nothing about an evenly worn engine.", ["current clamp", "charged battery"]));
         }
-        steps.Add(new(StepKind.Prepare, "Prepare, and pull all plugs in order", StepMinutes.Prepare + access + StepMinutes.EachPlug * n,
-            $"Fuel and ignition off, throttle open, plugs read as they come{(access > 0 ? $"; {access} of these minutes are access" : "")}.", [.. PlugTools(workshop), "battery charger", throttled ? "throttle wedge with a cord" : "", "eye protection, gloves"]));
+        steps.Add(new(StepKind.Prepare, diesel ? "Prepare, and pull all glow plugs in order" : "Prepare, and pull all plugs in order", StepMinutes.Prepare + access + StepMinutes.EachPlug * n,
+            $"{(diesel ? "Fuel shut off" : "Fuel and ignition off")}{(throttled ? ", throttle open" : "")}, {(diesel ? "glow plugs out in order" : "plugs read as they come")}{(access > 0 ? $"; {access} of these minutes are access" : "")}.", [.. PlugTools(workshop), "battery charger", throttled ? "throttle wedge with a cord" : "", "eye protection, gloves"]));
         steps.Add(new(StepKind.Plugs, "Read the plugs", StepMinutes.Plugs(n), "Each plug says something of its cylinder before any gauge does.", ["tray with numbers"]));
         steps.Add(new(StepKind.Dry, "Dry compression", StepMinutes.Dry(n), Dry(seen, record, diesel), [Gauge(diesel), AdapterText(workshop)]));
         if (Any(Observation.CoolantLoss, Observation.CoolantBubbles, Observation.Overheated, Observation.HeadOffBefore) || (!diesel && Any(Observation.WhiteSmoke)))

@@ -25,8 +25,14 @@ public sealed record OwnerReport(string? Asked, string Means, string Measured, I
     /// <summary>What running an engine with such a fault can do to it.</summary>
     public const string Harm = "Please do not run the engine until we have spoken: going on can damage it further.";
 
+    /// <summary>From this probability on, of all such faults in one cylinder together or in the engine, the owner is asked not to run it. A rule of thumb: asked too often costs a telephone call.</summary>
+    public const double HarmFrom = 0.25;
+
     // Gas or coolant through a gasket eats the metal beside it, a broken part breaks others.
     private static readonly IReadOnlyList<Fault> GrowsWorse = [Fault.GasketAdjacent, Fault.GasketCoolant, Fault.Piston, Fault.ShortStroke];
+
+    // What is done about an answer; anything else only measures, or waits.
+    private static readonly IReadOnlyList<RepairAction> Opens = [RepairAction.InspectTopEnd, RepairAction.HeadOff, RepairAction.Overhaul, RepairAction.ExchangeEngine, RepairAction.MeasureMore, RepairAction.CompleteTest, RepairAction.RepeatTest];
 
     /// <summary>The report of a verdict, signed or not.</summary>
     /// <param name="said">What is said, as it was signed or as things stand.</param>
@@ -45,9 +51,20 @@ public sealed record OwnerReport(string? Asked, string Means, string Measured, I
         return new OwnerReport(asked.Length > 0 ? char.ToUpperInvariant(asked[0]) + asked[1..] + "." : null, means + more, measured,
             [.. said.Cylinders.Select(c => new OwnerCylinder(c.Cylinder, c.State, Word(c.State)))],
             // What follows from the program's answer does not follow from another one.
-            people is not null ? [] : [.. said.Actions.Select(a => Step(a.Action)).Distinct()],
-            answers.Any(a => GrowsWorse.Contains(a.Fault) && (people is not null || a.Probability > FaultWords.Said)) ? Harm : null);
+            people is not null ? [] : StepsOf(said, answers),
+            (people is null ? MayGrowWorse(said) : people.Any(a => GrowsWorse.Contains(a.Fault))) ? Harm : null);
     }
+
+    // Where a cylinder is not explained yet, measuring comes before whatever else is done.
+    private static IReadOnlyList<string> StepsOf(VerdictSnapshot said, IReadOnlyList<VerdictAnswer> answers)
+    {
+        var unexplained = said.Next.Count > 0 && answers.Any(a => a is { Cylinder: not null, IsNothing: false } && a.Probability <= FaultWords.Said) && !said.Actions.Any(a => Opens.Contains(a.Action));
+        return [.. (unexplained ? [RepairAction.MeasureMore] : Array.Empty<RepairAction>()).Concat(said.Actions.Select(a => a.Action)).Select(Step).Distinct()];
+    }
+
+    private static bool MayGrowWorse(VerdictSnapshot said) =>
+        said.Cylinders.Any(c => c.Suspects.Where(s => GrowsWorse.Contains(s.Fault)).Sum(s => s.Probability) >= HarmFrom)
+        || said.Suspects.Where(s => GrowsWorse.Contains(s.Fault)).Sum(s => s.Probability) >= HarmFrom;
 
     private static string Word(CylinderState state) => state switch
     {
@@ -66,7 +83,7 @@ public sealed record OwnerReport(string? Asked, string Means, string Measured, I
         RepairAction.RepeatTest => "Take the test again, because the way of testing explains some of the figures.",
         RepairAction.MeasureMore => "Measure more before anything is opened.",
         RepairAction.Watch => "Measure again after some time, to see whether anything changes.",
-        RepairAction.RunClearRetest => "Run the engine until it is clear, and test it again.",
+        RepairAction.RunClearRetest => "Clear the oil or fuel out of the cylinder, and test it again.",
         RepairAction.CheckTiming => "Check whether the camshafts are timed as they should be.",
         RepairAction.CheckExhaust => "Check the exhaust for a blockage.",
         RepairAction.CheckCooling => "Check the coolers, the hoses and the cap of the cooling system.",

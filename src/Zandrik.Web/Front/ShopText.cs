@@ -95,7 +95,7 @@ public static partial class ShopText
     public static string WholeEngine(EngineSuspect leading) => leading.Fault == Fault.None ? "No whole-engine cause" : $"Whole engine: {leading.Says}, {Percent(leading.Probability)} %";
 
     /// <summary>What is done, as a sentence begins with it.</summary>
-    public static string Action(RepairAction action) => action == RepairAction.None ? "No action" : Sentence(RecordWords.Of(action));
+    public static string Action(RepairAction action) => action == RepairAction.None ? "No action" : action == RepairAction.RunClearRetest ? "Run clear and retest" : Sentence(RecordWords.Of(action));
 
     /// <summary>Text that goes on in a sentence.</summary>
     public static string LowerFirst(string text) => text.Length == 0 ? text : char.ToLowerInvariant(text[0]) + text[1..];

@@ -78,7 +78,7 @@ internal static class HelpPages
             [
                 "Lay them out in the order of the cylinders.",
                 "Tap what each looks like: tan, sooty, wet with oil, wet with fuel, washed clean, broken.",
-                "Smell a wet one: fuel and coolant cannot be mistaken.",
+                "Smell a wet one: fuel, oil and coolant smell different.",
                 "Take a picture where it may be argued about.",
             ],
             ["A plug that was just fitted says nothing.", "Short trips foul every plug alike."],
@@ -170,7 +170,7 @@ internal static class HelpPages
             ],
             [
                 "It knows only what was entered. What you saw and did not note does not count.",
-                "Probabilities come from rules of the trade and reckoned engines, not from this engine's past.",
+                "Probabilities come from rules of the trade and simulated engines, not from this engine's past.",
             ],
             []),
         new("verdict", "Verdict",
@@ -200,12 +200,12 @@ internal static class HelpPages
         new("lists", "Lists in and out",
             "Vehicles, engine sheets and old jobs come in from CSV or a spreadsheet, and every list goes out as CSV.",
             [
-                "Shop, Import: choose the file, or mark the cells in the spreadsheet with their first row, copy and paste.",
+                "Shop, Import: choose the file, or select the cells in the spreadsheet with the row of names, copy and paste.",
                 "Match the columns. Zandrik guesses by their names.",
                 "Read the preview row by row. Rows with something wrong are left out and say why.",
-                "Import. Undo takes the whole import off again, but for what somebody has worked on since.",
+                "Import. Undo removes the whole import again, except what somebody has worked on since.",
             ],
-            ["A list without units: say which unit its pressures are in, or the shop's is taken.", "Old jobs know nothing of how they were tested, so the maker's limits are shown with that caution."], []),
+            ["A list without units: say which unit its pressures are in, or the shop's is taken.", "Nobody knows how old jobs were tested: read the maker's limits on them with care."], []),
         new("offline", "When the network is gone",
             "What you type is kept on the tablet and sent when the network is back. Nothing is typed twice.",
             [

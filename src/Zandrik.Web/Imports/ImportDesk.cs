@@ -62,7 +62,7 @@ public sealed class ImportDesk(ImportStore imports, SheetStore sheets, TimeProvi
         var taken = good.Where(g => again || !here.ContainsKey(g.Row.Row)).ToList();
         var numbers = taken.Select(g => g.Row.Row).ToHashSet();
         return new ImportPreview(
-            [.. rows.Select(r => new PreviewRow(r.Row, $"{r.Vehicle}{(r.Day is { } day ? $", {ShopText.Day(day, who)}" : "")}",
+            [.. rows.Select(r => new PreviewRow(r.Row, string.Join(", ", new[] { r.Vehicle, r.Day is { } day ? ShopText.Day(day, who) : "" }.Where(t => t.Length > 0)),
                 r.Problems.Count > 0 ? r.Problems : [here.TryGetValue(r.Row, out var job) ? $"{(again ? "new, though " : "")}job {job:0000} is of this vehicle and day already" : Says(r.Record!)], numbers.Contains(r.Row)))],
             (entry, c) => imports.JobsAsync(who, taken, lines.ToDictionary(s => s.Name, s => s.VersionId, StringComparer.OrdinalIgnoreCase), entry, clock.GetUtcNow(), c));
     }

@@ -30,11 +30,11 @@ public sealed record ImportSubject(string Word, string Title, string Things, str
     /// <summary>Everything that can be imported, in the order in which a shop does it.</summary>
     public static IReadOnlyList<ImportSubject> All { get; } =
     [
-        new("sheets", "Import engine sheets", "engine sheets", "A sheet of a name that is here already gets a new version. Jobs keep the version they were opened with.",
+        new("sheets", "Import engine sheets", "engine sheets", "A sheet with the name of one you have becomes its new version. Jobs keep the version they were opened with.",
             "Name\tCylinders\tFuel\tFiring order\tUnit\tMinimum\tNominal\nMarrow 1.6 inline four\t4\tpetrol\t1-3-4-2\tpsi\t145\t190", SheetImport.Columns),
-        new("vehicles", "Import vehicles", "vehicles", "A vehicle of a name that is here already keeps what the row does not say. With an engine, a new job on the vehicle begins with that engine.",
+        new("vehicles", "Import vehicles", "vehicles", "A vehicle you have already is updated; a blank cell changes nothing. With an engine in the row, new jobs on the vehicle start with that engine.",
             "Vehicle\tRegistration\tEngine\tNotes\nHarbour pickup 4\tQF 4-118\tMarrow 1.6 inline four\tspare key in the office", VehicleImport.Columns),
-        new("jobs", "Import old jobs", "old jobs", "Each row becomes a closed job on its day, judged by the shop's methods, with the conditions not known. All readings in one cell, or one column for each cylinder.",
+        new("jobs", "Import old jobs", "old jobs", "Each row becomes a closed job on its date, judged by the shop's methods; test conditions stay unknown. Put all readings in one cell, or one column for each cylinder.",
             "Date\tVehicle\tOdometer\tDry\tUnit\tComplaint\tFound\tFound in cylinder\n2024-05-13\tHarbour pickup 4\t84200 km\t182/179/121/184\tpsi\tmisfire\texhaust valve\t3", JobImport.Columns),
     ];
 }

@@ -34,6 +34,17 @@ public sealed class OwnerReportTests
     }
 
     [Fact]
+    public void A_dead_cylinder_nobody_can_explain_yet_is_measured_on_and_not_run_where_a_piston_may_be_broken()
+    {
+        // Half of the minimum, the crankcase breathes, and oil raised nothing: a ring land or a piston as well as a valve.
+        var report = OwnerReport.Of(Said("seen blow-by; diesel 6; dry 508 512 520 190 510 515; wet 4 188"));
+        report.Means.ShouldContain("more has to be measured before anything is opened");
+        report.Steps[0].ShouldBe("Measure more before anything is opened.");
+        report.Steps.ShouldAllBe(s => !s.Contains("run", StringComparison.OrdinalIgnoreCase), "one page does not say both");
+        report.KeepOff.ShouldBe(OwnerReport.Harm);
+    }
+
+    [Fact]
     public void What_people_say_instead_takes_the_place_of_the_answer_and_of_what_follows_from_it()
     {
         var said = Said(Burnt);

@@ -21,7 +21,7 @@ public sealed class ImportFlowTests : IClassFixture<Site>, IDisposable
         browser.Open($"{site.Address}/import/{what}");
         browser.Script($"document.getElementById('text').value = {System.Text.Json.JsonSerializer.Serialize(table)}");
         browser.Click("form.stack .btn-primary");
-        browser.UntilText("#preview-title", "What would happen");
+        browser.UntilText("#preview-title", "Preview");
     }
 
     [Fact]
@@ -72,7 +72,7 @@ public sealed class ImportFlowTests : IClassFixture<Site>, IDisposable
         await File.WriteAllTextAsync(file, csv.TrimEnd() + "\nImported three,petrol,3,inline,1 2 3,1-3-2\nBroken,petrol,3,inline,1 2 3,1-3-3\n", Cancel);
         browser.Send("#file", file);
         browser.Click("form .btn-primary");
-        browser.UntilText("#preview-title", "What would happen");
+        browser.UntilText("#preview-title", "Preview");
         browser.Text("[data-left-out]").ShouldContain("here already, nothing to change");
         browser.Text("[data-left-out]").ShouldContain("firingOrder: Name each of the 3 cylinders once: 2 is missing");
         browser.Click(".form-end .btn-primary");

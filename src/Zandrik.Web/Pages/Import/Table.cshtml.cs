@@ -93,7 +93,7 @@ public sealed class TableModel(Visitor visitor, ImportDesk desk) : PageModel
         }
         await Preview!.Save(Entry, cancel);
         var left = Preview.Rows.Count - Preview.Taken;
-        Done = $"{Preview.Taken} of {Preview.Rows.Count} {(Preview.Rows.Count == 1 ? "row" : "rows")} imported{(left > 0 ? $", {left} left out" : "")}. Undo takes all of them off again.";
+        Done = $"{Preview.Taken} of {Preview.Rows.Count} {(Preview.Rows.Count == 1 ? "row" : "rows")} imported{(left > 0 ? $", {left} left out" : "")}. Undo removes all of them again.";
         return Redirect("/import");
     }
 
