@@ -7,7 +7,7 @@ npm ci --ignore-scripts --no-audit --no-fund --silent
 LIB=../src/Zandrik.Web/wwwroot/lib
 ASSETS=../tests/Zandrik.Web.Tests/Assets
 rm -rf "$LIB"; mkdir -p "$LIB/fonts" "$ASSETS"
-npx sass --quiet-deps --load-path=node_modules --style=compressed --no-source-map theme.scss "$LIB/bootstrap.css"
+npx sass --quiet-deps --silence-deprecation=import --load-path=node_modules --style=compressed --no-source-map theme.scss "$LIB/bootstrap.css"
 # A test compares this with the sources, so a theme that was changed and not built is found out.
 cat theme.scss package-lock.json | sha256sum | cut -d' ' -f1 > "$LIB/built-from.sha256"
 cp node_modules/htmx.org/dist/htmx.min.js "$LIB/htmx.min.js"

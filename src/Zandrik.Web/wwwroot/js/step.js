@@ -204,7 +204,7 @@
   }
   function complain(problem) {
     const note = document.createElement("span");
-    note.className = "field-problem d-block";
+    note.className = "field-problem";
     note.textContent = problem;
     const line = step()?.querySelector("[data-says]");
     if (!line) return;
