@@ -287,7 +287,8 @@ public sealed class ImportStore(ShopDatabase database)
     private Task<int> ImportAsync(ShopPerson who, ImportKind kind, Guid entry, DateTimeOffset at, Func<NpgsqlConnection, NpgsqlTransaction, int, Task> work, CancellationToken cancel) =>
         database.InShopAsync(who, async (c, t) =>
         {
-            // Two that are sent at once wait for each other here: the second finds the first.
+            // One import of a shop at a time: what the second brings finds what the first has brought.
+            await c.ExecuteAsync(new CommandDefinition("select pg_advisory_xact_lock(hashtext('zandrik.import'), @ShopId)", new { who.ShopId }, t, cancellationToken: cancel));
             var made = await c.ExecuteScalarAsync<int?>(new CommandDefinition("""
                 insert into import (shop_id, kind, entry, made_at, made_by) values (@ShopId, @kind, @entry, @at, @PersonId) on conflict (shop_id, entry) do nothing returning id
                 """, new { who.ShopId, who.PersonId, kind = RecordWords.Of(kind), entry, at }, t, cancellationToken: cancel));

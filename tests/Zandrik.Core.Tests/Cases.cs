@@ -34,7 +34,7 @@ internal static class Cases
 
     internal static CylinderState[] States(this DryJudgement judged) => [.. judged.Cylinders.Select(c => c.State)];
 
-    internal static SpreadFinding School(this DryJudgement judged, SpreadSchool school) => judged.Spread.Single(s => s.School == school);
+    internal static SpreadFinding Method(this DryJudgement judged, SpreadMethod method) => judged.Spread.Single(s => s.Method == method);
 
     internal static string[] Codes(this DryJudgement judged) => [.. judged.Validity.Select(v => RecordWords.Of(v.Code))];
 }

@@ -107,13 +107,13 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
         {
             Numbers = NumberStyle.Comma,
             Dates = DateStyle.DayFirst,
-            JudgeBy = new JudgeBy { AltitudeM = 420, Limits = new Dictionary<SpreadSchool, IReadOnlyList<double>> { [SpreadSchool.PercentOfHighest] = [8, 16] } },
+            JudgeBy = new JudgeBy { AltitudeM = 420, Limits = new Dictionary<SpreadMethod, IReadOnlyList<double>> { [SpreadMethod.PercentOfHighest] = [8, 16] } },
             HouseRules = [new HouseRule("Two-litre", "No head-only repair.")],
         };
         await people.SetSettingsAsync(db.Ostrel, "Quillmoor Ferry Workshop", "Atlantic/Faroe", PressureUnit.Bar, settings, Cancel);
         var who = (await signIn.ByTokenAsync(word, Cancel))!;
         who.Unit.ShouldBe("bar");
-        who.Settings.JudgeBy!.Limits![SpreadSchool.PercentOfHighest].ShouldBe([8, 16]);
+        who.Settings.JudgeBy!.Limits![SpreadMethod.PercentOfHighest].ShouldBe([8, 16]);
         who.Settings.RulesFor(new EngineSheet { Name = "old two-litre four" }).ShouldHaveSingleItem();
         who.Settings.RulesFor(new EngineSheet { Name = "Diesel" }).ShouldBeEmpty();
         await people.RevokeTokenAsync(db.Ostrel, (await people.TokensAsync(db.Ostrel, Cancel)).First(t => t.Label == "the sheet").Id, Now, Cancel);

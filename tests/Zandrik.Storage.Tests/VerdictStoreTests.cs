@@ -40,7 +40,7 @@ public sealed class VerdictStoreTests(TestDatabase db) : IClassFixture<TestDatab
         var signed = (await verdicts.FindAsync(db.Ostrel, job, 1, Cancel))!;
         (signed.SameAsNow, signed.Line.By, signed.Line.Stands).ShouldBe((true, "M. Ostrel", true));
         var record = (await db.Jobs.FindAsync(db.Ostrel, job, Cancel))!.Record;
-        await db.Jobs.ChangeIntakeAsync(db.Ostrel, job, record with { Engine = record.Engine with { Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 120 } }, JudgeBy = new JudgeBy { DecidingSchool = SpreadSchool.AroundTheMean } }, cancel: Cancel);
+        await db.Jobs.ChangeIntakeAsync(db.Ostrel, job, record with { Engine = record.Engine with { Spec = new EngineSpec { Unit = PressureUnit.Psi, Nominal = 120 } }, JudgeBy = new JudgeBy { DecidingMethod = SpreadMethod.AroundTheMean } }, cancel: Cancel);
         var after = (await verdicts.FindAsync(db.Ostrel, job, 1, Cancel))!;
         after.SameAsNow.ShouldBeFalse();
         Text(after).ShouldBe(Text(signed));

@@ -4,7 +4,7 @@ using Zandrik.Core.Shops;
 namespace Zandrik.Core.Assessment;
 
 /// <summary>
-/// By what a job is judged beside its readings. Limits and schools (<see cref="JudgeBy"/>) travel with the record, so
+/// By what a job is judged beside its readings. Limits and methods (<see cref="JudgeBy"/>) travel with the record, so
 /// that changing the shop's later rewrites no verdict; what is done and in which order is the shop's as it is now.
 /// Minutes are <see cref="Planning.StepMinutes"/> for everybody.
 /// </summary>

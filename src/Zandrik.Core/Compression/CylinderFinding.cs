@@ -11,13 +11,13 @@ public enum CylinderState
     /// <summary>Within every limit.</summary>
     Sound,
 
-    /// <summary>Above the reference by more than the deciding school's good limit.</summary>
+    /// <summary>Above the reference by more than the deciding method's good limit.</summary>
     High,
 
-    /// <summary>Beyond the good limit of a school in use.</summary>
+    /// <summary>Beyond the good limit of a method in use.</summary>
     Watch,
 
-    /// <summary>Under the minimum, or below the reference by more than the deciding school allows.</summary>
+    /// <summary>Under the minimum, or below the reference by more than the deciding method allows.</summary>
     Low,
 
     /// <summary>Under a third of the reference.</summary>

@@ -6,7 +6,7 @@ using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;
 
-/// <summary>The state table of a dry test: minimum, schools, and each cylinder against the reference.</summary>
+/// <summary>The state table of a dry test: minimum, methods, and each cylinder against the reference.</summary>
 internal sealed class DryJudge(
     EngineSheet engine, JudgingRules rules, IReadOnlyList<DryReading> readings, ValidityRules validity, PressureUnit shown, IReadOnlySet<int> struck)
 {
@@ -57,7 +57,7 @@ internal sealed class DryJudge(
         }
         isLowAllOver = sorted.Length > 1 && IsUnderLevel(sorted[0]);
         var reference = SoundReference.Of(sorted, rules.NominalPa);
-        SpreadLimits? distances = reference.Pa is { } r ? rules.DistancesPa(rules.DecidingSchool, r) : null;
+        SpreadLimits? distances = reference.Pa is { } r ? rules.DistancesPa(rules.DecidingMethod, r) : null;
         var cylinders = Cylinders(sorted, reference, distances, spread);
         var minimum = Minimum(cylinders);
         return new DryJudgement
@@ -67,7 +67,7 @@ internal sealed class DryJudge(
             Cylinders = cylinders,
             Spread = spread,
             Minimum = minimum,
-            Patterns = DryPattern.Find(engine, rules, cylinders, spread.Exists(s => s is { Deciding: true, Verdict: SpreadVerdict.Good }), reference.Pa, minimum, validity.Limits),
+            Patterns = DryPattern.Find(engine, rules, cylinders, readings.Where(r => r.Repeats.Count > 0).Select(r => r.Cylinder).ToHashSet(), spread.Exists(s => s is { Deciding: true, Verdict: SpreadVerdict.Good }), reference.Pa, minimum, validity.Limits),
             Fall = validity.Fall,
             ReferencePa = reference.Pa,
             IsLowAllOver = isLowAllOver,
@@ -112,9 +112,9 @@ internal sealed class DryJudge(
         {
             return spread;
         }
-        for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+        for (var method = SpreadMethod.MakerDifference; method <= SpreadMethod.FixedPressure; method++)
         {
-            if (SpreadFinding.Of(school, sorted, meanPa, rules) is { } finding)
+            if (SpreadFinding.Of(method, sorted, meanPa, rules) is { } finding)
             {
                 spread.Add(finding);
             }
@@ -125,7 +125,7 @@ internal sealed class DryJudge(
     private CylinderFinding[] Cylinders(
         ReadOnlySpan<double> sorted, SoundReference reference, SpreadLimits? distances, List<SpreadFinding> spread)
     {
-        // When the school fails and no cylinder is beyond the fail limit of the reference, the one
+        // When the method fails and no cylinder is beyond the fail limit of the reference, the one
         // farthest below is the one it means; but not a cylinder that is itself good: then the spread
         // comes from one that reads high.
         var farthestPa = double.NaN;
@@ -204,16 +204,16 @@ internal sealed class DryJudge(
 
     private bool IsWatched(double x, double referencePa)
     {
-        for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+        for (var method = SpreadMethod.MakerDifference; method <= SpreadMethod.FixedPressure; method++)
         {
-            if (!rules.IsInUse(school))
+            if (!rules.IsInUse(method))
             {
                 continue;
             }
-            // The mean school measures from the mean; only below it is a cylinder under watch, because one
+            // The mean method measures from the mean; only below it is a cylinder under watch, because one
             // dead cylinder drags the mean far below all the good ones.
-            var from = school == SpreadSchool.AroundTheMean ? meanPa : referencePa;
-            if (Limit.IsBeyond(from - x, rules.DistancesPa(school, from).Good))
+            var from = method == SpreadMethod.AroundTheMean ? meanPa : referencePa;
+            if (Limit.IsBeyond(from - x, rules.DistancesPa(method, from).Good))
             {
                 return true;
             }

@@ -15,7 +15,7 @@ public sealed record DryJudgement
     /// <summary>Cylinders 1 to N, in order.</summary>
     public required IReadOnlyList<CylinderFinding> Cylinders { get; init; }
 
-    /// <summary>Each school's answer; empty with fewer than two readings that count.</summary>
+    /// <summary>Each method's answer; empty with fewer than two readings that count.</summary>
     public required IReadOnlyList<SpreadFinding> Spread { get; init; }
 
     /// <summary>Against the maker's minimum; absent without a figure or a reading.</summary>
@@ -30,7 +30,7 @@ public sealed record DryJudgement
     /// <summary>What the sound cylinders give, Pa; absent when it cannot be said.</summary>
     public double? ReferencePa { get; init; }
 
-    /// <summary>How far below the reference the deciding school still calls good, Pa; absent without a reference, and where every reading is low.</summary>
+    /// <summary>How far below the reference the deciding method still calls good, Pa; absent without a reference, and where every reading is low.</summary>
     public double? GoodBandPa { get; init; }
 
     /// <summary>True where two and more are read and every one is under the minimum, or 15 % and more under the nominal; without either figure under what the trade wants explained.</summary>
@@ -80,7 +80,7 @@ public sealed record DryJudgement
     /// <param name="test">The test; it may be empty.</param>
     /// <param name="judgeBy">A shop's settings; absent for the defaults.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for the test's own.</param>
-    /// <returns>States, spread by each school, notes and headline; of an empty test that it waits.</returns>
+    /// <returns>States, spread by each method, notes and headline; of an empty test that it waits.</returns>
     public static DryJudgement Of(EngineSheet engine, DryCompressionTest test, JudgeBy? judgeBy = null, PressureUnit? shown = null)
     {
         var unit = shown ?? RecordRules.UnitOf(test.Unit, engine);

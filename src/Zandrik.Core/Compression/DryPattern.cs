@@ -37,7 +37,7 @@ public sealed record DryPattern(DryPatternKind Kind, IReadOnlyList<int> Cylinder
 {
     /// <summary>Finds the patterns of a judged test.</summary>
     internal static IReadOnlyList<DryPattern> Find(
-        EngineSheet engine, JudgingRules rules, IReadOnlyList<CylinderFinding> cylinders, bool isEven, double? referencePa,
+        EngineSheet engine, JudgingRules rules, IReadOnlyList<CylinderFinding> cylinders, IReadOnlySet<int> repeated, bool isEven, double? referencePa,
         MinimumFinding? minimum, AbsoluteLimits limits)
     {
         var found = new List<DryPattern>();
@@ -80,7 +80,9 @@ public sealed record DryPattern(DryPatternKind Kind, IReadOnlyList<int> Cylinder
         }
         if (bad.Count == 1)
         {
-            found.Add(new DryPattern(DryPatternKind.OddOne, bad, $"Cylinder {bad[0]} alone: repeat it, then leak-down tells which way it loses."));
+            found.Add(new DryPattern(DryPatternKind.OddOne, bad, repeated.Contains(bad[0])
+                ? $"Cylinder {bad[0]} alone, and it repeats: leak-down tells which way it loses."
+                : $"Cylinder {bad[0]} alone: repeat it, then leak-down tells which way it loses."));
             return found;
         }
         var layout = CylinderLayout.Of(engine);

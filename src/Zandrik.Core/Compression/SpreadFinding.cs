@@ -18,18 +18,18 @@ public enum SpreadVerdict
     Fail,
 }
 
-/// <summary>One school's answer for a dry test of two cylinders or more.</summary>
-/// <param name="School">The school.</param>
-/// <param name="Value">Its measure: Pa for the two pressure schools, else a fraction.</param>
+/// <summary>One method's answer for a dry test of two cylinders or more.</summary>
+/// <param name="Method">The method.</param>
+/// <param name="Value">Its measure: Pa for the two pressure methods, else a fraction.</param>
 /// <param name="Limits">Its limits in the same measure (Pa or fraction); inclusive.</param>
 /// <param name="Verdict">What it says.</param>
-/// <param name="Deciding">True for the school whose verdict decides the state of the cylinders.</param>
-/// <param name="InUse">True when the school can put a cylinder under watch.</param>
+/// <param name="Deciding">True for the method whose verdict decides the state of the cylinders.</param>
+/// <param name="InUse">True when the method can put a cylinder under watch.</param>
 public sealed record SpreadFinding(
-    SpreadSchool School, double Value, SpreadLimits Limits, SpreadVerdict Verdict, bool Deciding, bool InUse)
+    SpreadMethod Method, double Value, SpreadLimits Limits, SpreadVerdict Verdict, bool Deciding, bool InUse)
 {
     /// <summary>True when the measure is a pressure.</summary>
-    public bool IsPressure => School is SpreadSchool.MakerDifference or SpreadSchool.FixedPressure;
+    public bool IsPressure => Method is SpreadMethod.MakerDifference or SpreadMethod.FixedPressure;
 
     /// <summary>The measure with its unit, rounded for people: "12.4 %", "26 psi".</summary>
     /// <returns>A figure with its unit.</returns>
@@ -39,14 +39,14 @@ public sealed record SpreadFinding(
     /// <returns>Two figures with their unit, good and marginal.</returns>
     public string LimitsText(PressureUnit unit) => $"{Text(Limits.Good, unit, limit: true)}, {Text(Limits.Marginal, unit, limit: true)}";
 
-    /// <summary>What the school is called on the shop floor.</summary>
+    /// <summary>What the method is called on the shop floor.</summary>
     /// <returns>The name, as a line begins.</returns>
-    public static string NameOf(SpreadSchool school) => school switch
+    public static string NameOf(SpreadMethod method) => method switch
     {
-        SpreadSchool.MakerDifference => "Maker's difference",
-        SpreadSchool.PercentOfHighest => "Percent of highest",
-        SpreadSchool.LowestToHighest => "Lowest to highest",
-        SpreadSchool.AroundTheMean => "Around the mean",
+        SpreadMethod.MakerDifference => "Maker's difference",
+        SpreadMethod.PercentOfHighest => "Percent of highest",
+        SpreadMethod.LowestToHighest => "Lowest to highest",
+        SpreadMethod.AroundTheMean => "Around the mean",
         _ => "Fixed pressure",
     };
 
@@ -63,30 +63,30 @@ public sealed record SpreadFinding(
         ? $"{GaugePressure.Figure(value, unit)} {unit.Symbol()}"
         : (100 * value).ToString(limit ? "0.#" : "0.0", CultureInfo.CurrentCulture) + " %";
 
-    internal static SpreadFinding? Of(SpreadSchool school, ReadOnlySpan<double> sortedPa, double meanPa, JudgingRules rules)
+    internal static SpreadFinding? Of(SpreadMethod method, ReadOnlySpan<double> sortedPa, double meanPa, JudgingRules rules)
     {
-        if (school == SpreadSchool.MakerDifference && rules.MaxDifferencePa is null)
+        if (method == SpreadMethod.MakerDifference && rules.MaxDifferencePa is null)
         {
             return null;
         }
         var (highest, lowest) = (sortedPa[0], sortedPa[^1]);
         // Nothing but zeros is even, and dead: the states say that.
-        var value = school switch
+        var value = method switch
         {
-            SpreadSchool.PercentOfHighest => highest > 0 ? (highest - lowest) / highest : 0,
-            SpreadSchool.LowestToHighest => highest > 0 ? lowest / highest : 1,
-            SpreadSchool.AroundTheMean => meanPa > 0 ? Math.Max(highest - meanPa, meanPa - lowest) / meanPa : 0,
+            SpreadMethod.PercentOfHighest => highest > 0 ? (highest - lowest) / highest : 0,
+            SpreadMethod.LowestToHighest => highest > 0 ? lowest / highest : 1,
+            SpreadMethod.AroundTheMean => meanPa > 0 ? Math.Max(highest - meanPa, meanPa - lowest) / meanPa : 0,
             _ => highest - lowest,
         };
-        var limits = school == SpreadSchool.MakerDifference ? rules.DistancesPa(school, 0) : rules.LimitsOf(school);
-        var verdict = VerdictOn(school, value, limits);
-        return new SpreadFinding(school, value, limits, verdict, school == rules.DecidingSchool, rules.IsInUse(school));
+        var limits = method == SpreadMethod.MakerDifference ? rules.DistancesPa(method, 0) : rules.LimitsOf(method);
+        var verdict = VerdictOn(method, value, limits);
+        return new SpreadFinding(method, value, limits, verdict, method == rules.DecidingMethod, rules.IsInUse(method));
     }
 
-    private static SpreadVerdict VerdictOn(SpreadSchool school, double value, SpreadLimits limits)
+    private static SpreadVerdict VerdictOn(SpreadMethod method, double value, SpreadLimits limits)
     {
         bool Within(double limit) =>
-            school == SpreadSchool.LowestToHighest ? !Limit.IsUnder(value, limit) : !Limit.IsBeyond(value, limit);
+            method == SpreadMethod.LowestToHighest ? !Limit.IsUnder(value, limit) : !Limit.IsBeyond(value, limit);
         return Within(limits.Good) ? SpreadVerdict.Good
             : Within(limits.Marginal) ? SpreadVerdict.Marginal
             : SpreadVerdict.Fail;

@@ -127,6 +127,13 @@ public sealed class WetGuard
         : !WasSpun(cylinder) ? "Spin it with the hole open first, rag over it, face away: liquid does not compress and bends rods."
         : null;
 
+    /// <summary>Why so much is not poured into a cylinder, beside what is in it; absent where it fits.</summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <param name="poured">What is to be poured, ml, above 0.</param>
+    /// <returns>One sentence with what fits; null where it fits.</returns>
+    public string? TooMuch(int cylinder, double poured) => Ml(cylinder) + poured <= LimitMl + 1e-9 ? null
+        : $"{Figure(Ml(cylinder) + poured)} ml in cylinder {cylinder} is more than the {OilAmount.Shown(LimitMl)} ml that fits safely. Do not pour it in.";
+
     /// <summary>Why something done with oil is refused as things stand; absent when it may be kept. What was poured is never refused.</summary>
     /// <returns>One sentence with what to do first; null when it may be done.</returns>
     public string? Refuses(OilEvent e, int cylinders) => e switch

@@ -15,7 +15,7 @@ public static class WetRules
     /// <summary>Why no wet test is done on this engine in this shop; absent where it may be.</summary>
     /// <returns>One sentence that says why; null where it may be done.</returns>
     public static string? Forbids(EngineSheet engine, ShopSettings shop) =>
-        shop.Wet == WetSchool.Never ? "This shop does no wet test."
+        shop.Wet == WetMethod.Never ? "This shop does no wet test."
         : engine.Spec?.WetAllowed == false ? "The sheet of this engine forbids a wet test."
         : engine.Fuel == Fuel.Diesel && engine.Spec?.WetAllowed != true ? "A diesel is tested wet only where its sheet allows it, and this one does not say so."
         : null;

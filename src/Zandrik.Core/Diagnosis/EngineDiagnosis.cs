@@ -129,7 +129,7 @@ public sealed class EngineDiagnosis
     /// <summary>What the way of testing did to the numbers.</summary>
     public IReadOnlyList<ValidityNote> Validity { get; }
 
-    /// <summary>Schools of spread on the dry test; empty with fewer than two readings.</summary>
+    /// <summary>Methods of spread on the dry test; empty with fewer than two readings.</summary>
     public IReadOnlyList<SpreadFinding> Spread => job.Dry?.Spread ?? [];
 
     /// <summary>Everything it stands on.</summary>

@@ -28,9 +28,9 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
     /// <returns>A word for an address; stable as long as the cause is there.</returns>
     public static string Ask(EngineSuspect suspect) => $"engine:{RecordWords.Of(suspect.Fault)}{(suspect.Bank is { } b ? $":{b}" : "")}";
 
-    /// <summary>What to ask for a school of spread.</summary>
+    /// <summary>What to ask for a method of spread.</summary>
     /// <returns>A word for an address.</returns>
-    public static string Ask(SpreadFinding school) => $"spread:{RecordWords.Of(school.School)}";
+    public static string Ask(SpreadFinding method) => $"spread:{RecordWords.Of(method.Method)}";
 
     /// <summary>What to ask for a test that is worth doing.</summary>
     /// <returns>A word for an address; stable as long as the test is offered.</returns>
@@ -55,7 +55,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
             "suspect" when Suspect(1) is { } s => OfSuspect(cylinder, s),
             "line" when parts.Length > 2 && Suspect(2) is { } s && s.Evidence.FirstOrDefault(e => e.Finding == parts[1]) is { } line => OfLine(said.Evidence, cylinder, s, line),
             "engine" when said.Suspects.FirstOrDefault(s => Ask(s) == what) is { } s => OfCause(said.Evidence, s),
-            "spread" when said.Spread.FirstOrDefault(s => Ask(s) == what) is { } s => OfSchool(said.Evidence, s, said.SpreadUnit),
+            "spread" when said.Spread.FirstOrDefault(s => Ask(s) == what) is { } s => OfMethod(said.Evidence, s, said.SpreadUnit),
             "next" when said.Next.FirstOrDefault(t => Ask(t) == what) is { } t => OfNext(said, t),
             _ => null,
         };
@@ -180,19 +180,19 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         return new Explanation($"{FaultWords.Of(s.Fault)}{(s.Bank is { } b ? $" of bank {b}" : "")}: {Percent(s.Probability)}", steps, "docs/diagnosis.md, sections 2 and 3");
     }
 
-    private static Explanation OfSchool(JobEvidence job, SpreadFinding s, PressureUnit unit)
+    private static Explanation OfMethod(JobEvidence job, SpreadFinding s, PressureUnit unit)
     {
         var read = job.Dry!.Cylinders.Where(c => c is { InQuestion: false, LevelPa: not null }).Select(c => c.LevelPa!.Value).Order().ToList();
         string Figure(double pa) => GaugePressure.Figure(pa, unit);
         var (low, high, mean) = (read[0], read[^1], read.Average());
-        var sum = s.School switch
+        var sum = s.Method switch
         {
-            SpreadSchool.PercentOfHighest => $"(highest − lowest) / highest = ({Figure(high)} − {Figure(low)}) / {Figure(high)} = {s.ValueText(unit)}",
-            SpreadSchool.LowestToHighest => $"lowest / highest = {Figure(low)} / {Figure(high)} = {s.ValueText(unit)}",
-            SpreadSchool.AroundTheMean => $"furthest from the mean / mean = |{Figure(high - mean > mean - low ? high : low)} − {Figure(mean)}| / {Figure(mean)} = {s.ValueText(unit)}",
+            SpreadMethod.PercentOfHighest => $"(highest − lowest) / highest = ({Figure(high)} − {Figure(low)}) / {Figure(high)} = {s.ValueText(unit)}",
+            SpreadMethod.LowestToHighest => $"lowest / highest = {Figure(low)} / {Figure(high)} = {s.ValueText(unit)}",
+            SpreadMethod.AroundTheMean => $"furthest from the mean / mean = |{Figure(high - mean > mean - low ? high : low)} − {Figure(mean)}| / {Figure(mean)} = {s.ValueText(unit)}",
             _ => $"highest − lowest = {Figure(high)} − {Figure(low)} = {s.ValueText(unit)}",
         };
-        return new Explanation($"{SpreadFinding.NameOf(s.School)}: {s.ValueText(unit)}", [new("figure", sum), new("good, marginal up to", s.LimitsText(unit)), new("says", SpreadFinding.Word(s.Verdict))], "docs/dry-test.md");
+        return new Explanation($"{SpreadFinding.NameOf(s.Method)}: {s.ValueText(unit)}", [new("figure", sum), new("good, marginal up to", s.LimitsText(unit)), new("says", SpreadFinding.Word(s.Verdict))], "docs/dry-test.md");
     }
 
     private static Explanation OfNext(EngineDiagnosis said, NextTest t)

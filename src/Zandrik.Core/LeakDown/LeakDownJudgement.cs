@@ -46,10 +46,10 @@ public sealed record LeakDownJudgement
     /// <summary>The worst state on the engine.</summary>
     public LeakState Worst => Cylinders.Max(c => c.State);
 
-    /// <summary>Each school's answer to a loss, for showing them side by side.</summary>
-    /// <returns>Every school once, in the order of the list.</returns>
-    public static IReadOnlyList<(LeakDownSchool School, LeakState State)> Schools(double percent) =>
-        [.. Enum.GetValues<LeakDownSchool>().Select(s => (s, LeakDownLimits.By(s, percent)))];
+    /// <summary>Each method's answer to a loss, for showing them side by side.</summary>
+    /// <returns>Every method once, in the order of the list.</returns>
+    public static IReadOnlyList<(LeakDownMethod Method, LeakState State)> Methods(double percent) =>
+        [.. Enum.GetValues<LeakDownMethod>().Select(s => (s, LeakDownLimits.By(s, percent)))];
 
     /// <summary>Judges a leak-down. Deterministic; the order of its readings does not matter.</summary>
     /// <param name="record">The whole job: its engine, its settings, and the dry and wet tests the figures are checked against.</param>
@@ -283,12 +283,12 @@ internal sealed class LeakDownJudge
     private string Says(LeakDownFinding f, LeakState state, bool standsOut)
     {
         var loss = Percent(f.ComparablePercent!.Value);
-        var limit = limits.IsMakers ? $"the maker's {Percent(limits.Good)}" : $"{Percent(limits.Good)} ({RecordWords.Of(limits.School)})";
+        var limit = limits.IsMakers ? $"the maker's {Percent(limits.Good)}" : $"{Percent(limits.Good)} ({RecordWords.Of(limits.Method)})";
         var how = limits.Of(f.ComparablePercent.Value) switch
         {
             LeakState.Good => $"{loss} lost, within {limit}",
             LeakState.Watch => $"{loss} lost, over {limit}",
-            _ => $"{loss} lost, over {(limits.IsMakers ? "twice " + limit : Percent(limits.Watch) + $" ({RecordWords.Of(limits.School)})")}",
+            _ => $"{loss} lost, over {(limits.IsMakers ? "twice " + limit : Percent(limits.Watch) + $" ({RecordWords.Of(limits.Method)})")}",
         };
         var also = (standsOut ? "; well above the others" : "") + (f.WithOilPercent is { } oiled
             ? f.ComparablePercent - oiled >= OilSeals ? $"; {Percent(oiled)} with oil: part of it goes past the rings" : $"; {Percent(oiled)} with oil" : "");

@@ -39,7 +39,7 @@ public static class TestPlan
         var n = engine.Cylinders;
         var diesel = engine.Fuel == Fuel.Diesel;
         var throttled = !diesel && engine.Throttle != ThrottleControl.None;
-        var access = (int)Math.Ceiling(workshop?.AccessMinutes ?? 0);
+        var access = (int)Math.Ceiling(engine.AccessMinutes ?? workshop?.AccessMinutes ?? 0);
         // What was ruled out already is not gone after again.
         var open = RuledOutList.Engine(record);
         var steps = new List<PlanStep>();
@@ -81,7 +81,7 @@ public static class TestPlan
         steps.AddRange((shop.Wet, wet) switch
         {
             (_, null) => [leak],
-            (WetSchool.WetFirst, { } first) => [first, leak with { Why = leak.Why + " After oil ring leakage reads low: run and clear first." }],
+            (WetMethod.WetFirst, { } first) => [first, leak with { Why = leak.Why + " After oil ring leakage reads low: run and clear first." }],
             (_, { } last) => [leak, last],
         });
         // What needs a running engine: not while liquid may stand in it, and not on one that does not start.

@@ -4,7 +4,7 @@ using Zandrik.Core.Units;
 namespace Zandrik.Core.Readings;
 
 /// <summary>
-/// What a dry test of one engine is held against: the maker's figures, the limits of each spread school,
+/// What a dry test of one engine is held against: the maker's figures, the limits of each spread method,
 /// and which of them decides. Everything a shop has not set has the default of the trade.
 /// </summary>
 public sealed class JudgingRules
@@ -35,23 +35,23 @@ public sealed class JudgingRules
         // Fixed pounds are a rule for small light engines: on a diesel at 400 psi they would put every
         // sound cylinder under watch. Elsewhere they are answered, but count only where a shop asks for it.
         inUse = [MaxDifferencePa is not null, true, true, true, engine.DisplacementCc <= 1000];
-        foreach (var (school, pair) in judgeBy?.Limits ?? new Dictionary<SpreadSchool, IReadOnlyList<double>>())
+        foreach (var (method, pair) in judgeBy?.Limits ?? new Dictionary<SpreadMethod, IReadOnlyList<double>>())
         {
-            var scale = school == SpreadSchool.FixedPressure ? PressureUnit.Psi.Pascals() : 0.01;
-            limits[(int)school] = new SpreadLimits(pair[0] * scale, pair[1] * scale);
-            inUse[(int)school] |= school != SpreadSchool.MakerDifference;
+            var scale = method == SpreadMethod.FixedPressure ? PressureUnit.Psi.Pascals() : 0.01;
+            limits[(int)method] = new SpreadLimits(pair[0] * scale, pair[1] * scale);
+            inUse[(int)method] |= method != SpreadMethod.MakerDifference;
         }
-        if (judgeBy?.SchoolsInUse is { } chosen)
+        if (judgeBy?.MethodsInUse is { } chosen)
         {
-            for (var school = SpreadSchool.MakerDifference; school <= SpreadSchool.FixedPressure; school++)
+            for (var method = SpreadMethod.MakerDifference; method <= SpreadMethod.FixedPressure; method++)
             {
-                inUse[(int)school] = chosen.Contains(school) && (school != SpreadSchool.MakerDifference || MaxDifferencePa is not null);
+                inUse[(int)method] = chosen.Contains(method) && (method != SpreadMethod.MakerDifference || MaxDifferencePa is not null);
             }
         }
-        var wanted = judgeBy?.DecidingSchool
-            ?? (MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : SpreadSchool.MakerDifference);
-        DecidingSchool = wanted == SpreadSchool.MakerDifference && MaxDifferencePa is null ? SpreadSchool.PercentOfHighest : wanted;
-        inUse[(int)DecidingSchool] = true;
+        var wanted = judgeBy?.DecidingMethod
+            ?? (MaxDifferencePa is null ? SpreadMethod.PercentOfHighest : SpreadMethod.MakerDifference);
+        DecidingMethod = wanted == SpreadMethod.MakerDifference && MaxDifferencePa is null ? SpreadMethod.PercentOfHighest : wanted;
+        inUse[(int)DecidingMethod] = true;
     }
 
     /// <summary>The rules for an engine, with a shop's settings where it has any.</summary>
@@ -98,42 +98,42 @@ public sealed class JudgingRules
     public double? MaxDifferencePa { get; }
 
     /// <summary>
-    /// The school whose verdict decides the state of a cylinder: the shop's choice; else the maker's
+    /// The method whose verdict decides the state of a cylinder: the shop's choice; else the maker's
     /// difference where the sheet has one, else percent of the highest. A shop that decides by the maker's
     /// difference falls back to percent of the highest on a sheet without one.
     /// </summary>
-    public SpreadSchool DecidingSchool { get; }
+    public SpreadMethod DecidingMethod { get; }
 
     /// <summary>
-    /// Good and marginal limit of a school: fractions of what it measures (of the maker's figure for
+    /// Good and marginal limit of a method: fractions of what it measures (of the maker's figure for
     /// maker-difference), Pa for fixed-pressure. Inclusive on the good side.
     /// </summary>
-    /// <returns>The two limits, in the school's own measure.</returns>
-    public SpreadLimits LimitsOf(SpreadSchool school) => limits[(int)school];
+    /// <returns>The two limits, in the method's own measure.</returns>
+    public SpreadLimits LimitsOf(SpreadMethod method) => limits[(int)method];
 
     /// <summary>
-    /// Whether a school can put a cylinder under watch: the percent schools always, maker-difference with
-    /// a figure, fixed-pressure on engines up to 1 litre, and any school a shop decides by or sets limits for.
-    /// A shop that names its schools (<see cref="JudgeBy.SchoolsInUse"/>) has those, and the deciding one.
+    /// Whether a method can put a cylinder under watch: the percent methods always, maker-difference with
+    /// a figure, fixed-pressure on engines up to 1 litre, and any method a shop decides by or sets limits for.
+    /// A shop that names its methods (<see cref="JudgeBy.MethodsInUse"/>) has those, and the deciding one.
     /// </summary>
-    /// <returns>False for a school that is only shown.</returns>
-    public bool IsInUse(SpreadSchool school) => inUse[(int)school];
+    /// <returns>False for a method that is only shown.</returns>
+    public bool IsInUse(SpreadMethod method) => inUse[(int)method];
 
     /// <summary>
-    /// How far below (or above) the reference a cylinder may be by a school's good or marginal limit, as a
-    /// pressure: the school's measure applied to one cylinder against the reference.
+    /// How far below (or above) the reference a cylinder may be by a method's good or marginal limit, as a
+    /// pressure: the method's measure applied to one cylinder against the reference.
     /// </summary>
-    /// <param name="school">The school; maker-difference only with a maker's figure.</param>
+    /// <param name="method">The method; maker-difference only with a maker's figure.</param>
     /// <param name="referencePa">The reference, Pa.</param>
     /// <returns>Good and marginal distance, Pa.</returns>
-    internal SpreadLimits DistancesPa(SpreadSchool school, double referencePa)
+    internal SpreadLimits DistancesPa(SpreadMethod method, double referencePa)
     {
-        var (good, marginal) = limits[(int)school];
-        return school switch
+        var (good, marginal) = limits[(int)method];
+        return method switch
         {
-            SpreadSchool.MakerDifference => new SpreadLimits(good * MaxDifferencePa!.Value, marginal * MaxDifferencePa.Value),
-            SpreadSchool.LowestToHighest => new SpreadLimits((1 - good) * referencePa, (1 - marginal) * referencePa),
-            SpreadSchool.FixedPressure => new SpreadLimits(good, marginal),
+            SpreadMethod.MakerDifference => new SpreadLimits(good * MaxDifferencePa!.Value, marginal * MaxDifferencePa.Value),
+            SpreadMethod.LowestToHighest => new SpreadLimits((1 - good) * referencePa, (1 - marginal) * referencePa),
+            SpreadMethod.FixedPressure => new SpreadLimits(good, marginal),
             _ => new SpreadLimits(good * referencePa, marginal * referencePa),
         };
     }

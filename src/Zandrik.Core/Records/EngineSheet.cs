@@ -81,6 +81,10 @@ public sealed record EngineSheet : RecordPart
     [RecordField("Inclination of the cylinders from upright, degrees.", Min = 0, Max = 180)]
     public double? InclinationDeg { get; init; }
 
+    /// <summary>Minutes until the plugs can be reached; absent where nobody said.</summary>
+    [RecordField("Minutes until the plugs can be reached.", Min = 0, Max = 2880)]
+    public double? AccessMinutes { get; init; }
+
     /// <summary>Features that change a test or lay a false trail.</summary>
     [RecordField("Features that change a test or lay a false trail.")]
     public IReadOnlyList<EngineFeature>? Features { get; init; }

@@ -265,8 +265,8 @@ public sealed record RelativeSlotReading : RecordPart
     [RecordField("Its place in firing order, from 1; which cylinder is 1 is not known.", Required = true, Min = 1, Max = 16)]
     public int Slot { get; init; }
 
-    /// <summary>Peak gauge pressure against the best slot, percent.</summary>
-    [RecordField("Peak gauge pressure against the best slot, percent.", Required = true, Min = 0, Max = 200)]
+    /// <summary>Peak gauge pressure against the best hump, percent.</summary>
+    [RecordField("Peak gauge pressure against the best hump, percent.", Required = true, Min = 0, Max = 200)]
     public double RelativePercent { get; init; }
 
     /// <summary>Its standard error, percent points.</summary>
@@ -289,8 +289,8 @@ public sealed record PlugReading : CylinderReading
     [RecordField("What else was seen, in words.")]
     public string? Says { get; init; }
 
-    /// <summary>Keep it, or replace it.</summary>
-    [RecordField("Keep it, or replace it.")]
+    /// <summary>Put it back, or replace it.</summary>
+    [RecordField("Put it back, or replace it.")]
     public bool? Keep { get; init; }
 }
 

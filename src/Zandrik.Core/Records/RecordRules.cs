@@ -63,12 +63,12 @@ public static class RecordRules
             OnEngine(record.Found![i].Cylinder, cylinders, $"/found/{i}/cylinder", problems);
             OnEngine(record.Found[i].With, cylinders, $"/found/{i}/with", problems);
         }
-        foreach (var (school, limits) in record.JudgeBy?.Limits ?? new Dictionary<SpreadSchool, IReadOnlyList<double>>())
+        foreach (var (method, limits) in record.JudgeBy?.Limits ?? new Dictionary<SpreadMethod, IReadOnlyList<double>>())
         {
-            var falling = school == SpreadSchool.LowestToHighest;
+            var falling = method == SpreadMethod.LowestToHighest;
             if (limits.Count != 2 || limits.Any(l => l <= 0) || (falling ? limits[1] > limits[0] : limits[1] < limits[0]))
             {
-                problems.Add(new FieldProblem($"/judgeBy/limits/{RecordWords.Of(school)}",
+                problems.Add(new FieldProblem($"/judgeBy/limits/{RecordWords.Of(method)}",
                     $"Give two limits above 0: good up to, marginal up to{(falling ? ", falling" : "")}."));
             }
         }

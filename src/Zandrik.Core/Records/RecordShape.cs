@@ -102,7 +102,7 @@ internal abstract record RecordShape
             .Where(p => p.Field is not null)
             .OrderBy(p => p.Property.DeclaringType == type ? 0 : 1)
             .Select(p => new Field(
-                JsonNamingPolicy.CamelCase.ConvertName(p.Property.Name),
+                p.Property.GetCustomAttribute<JsonPropertyNameAttribute>()?.Name ?? JsonNamingPolicy.CamelCase.ConvertName(p.Property.Name),
                 p.Field!.Says,
                 p.Field.Required,
                 Of(p.Property.PropertyType, p.Field)))

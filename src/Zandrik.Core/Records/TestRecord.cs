@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 
 namespace Zandrik.Core.Records;
 
@@ -158,27 +159,30 @@ public sealed record FoundFault : RecordPart
 /// <summary>A shop's settings for judging.</summary>
 public sealed record JudgeBy : RecordPart
 {
-    /// <summary>The school whose verdict decides the state of a cylinder.</summary>
-    [RecordField("The school whose verdict decides the state of a cylinder.")]
-    public SpreadSchool? DecidingSchool { get; init; }
+    /// <summary>The method whose verdict decides the state of a cylinder.</summary>
+    [RecordField("The method whose verdict decides the state of a cylinder.")]
+    [JsonPropertyName("decidingSchool")]
+    public SpreadMethod? DecidingMethod { get; init; }
 
     /// <summary>
-    /// Limits by school: good up to, marginal up to. Percent (falling for lowest-to-highest; of the
+    /// Limits by method: good up to, marginal up to. Percent (falling for lowest-to-highest; of the
     /// maker's figure for maker-difference), psi for fixed-pressure.
     /// </summary>
-    [RecordField("Limits by school: good up to, marginal up to; percent, or psi for fixed-pressure.")]
-    public IReadOnlyDictionary<SpreadSchool, IReadOnlyList<double>>? Limits { get; init; }
+    [RecordField("Limits by method: good up to, marginal up to; percent, or psi for fixed-pressure.")]
+    public IReadOnlyDictionary<SpreadMethod, IReadOnlyList<double>>? Limits { get; init; }
 
     /// <summary>
-    /// The schools that can put a cylinder under watch; absent for the trade's choice (see
-    /// <see cref="Readings.JudgingRules.IsInUse"/>). The deciding school is always among them.
+    /// The methods that can put a cylinder under watch; absent for the trade's choice (see
+    /// <see cref="Readings.JudgingRules.IsInUse"/>). The deciding method is always among them.
     /// </summary>
-    [RecordField("The schools that can put a cylinder under watch; absent for the usual ones.")]
-    public IReadOnlyList<SpreadSchool>? SchoolsInUse { get; init; }
+    [RecordField("The methods that can put a cylinder under watch; absent for the usual ones.")]
+    [JsonPropertyName("schoolsInUse")]
+    public IReadOnlyList<SpreadMethod>? MethodsInUse { get; init; }
 
     /// <summary>How strictly leak-down figures are read.</summary>
     [RecordField("How strictly leak-down figures are read.")]
-    public LeakDownSchool? LeakDownSchool { get; init; }
+    [JsonPropertyName("leakDownSchool")]
+    public LeakDownMethod? LeakDownMethod { get; init; }
 
     /// <summary>Below this a cylinder is low in relative compression, percent of the best; absent for the usual <see cref="RelativeCompression.CaptureQuestion.UsualLimitPercent"/>.</summary>
     [RecordField("Below this a cylinder is low in relative compression, percent of the best; absent for 85.", Min = 50, Max = 99)]

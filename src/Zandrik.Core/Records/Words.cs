@@ -107,10 +107,10 @@ public enum PlugSign { Normal, OilWet, FuelWet, CoolantWet, CoolantCleaned, DryS
 public enum ValveSide { Intake, Exhaust }
 
 /// <summary>A way to judge the spread between cylinders; measures and limits in <c>Readings.SpreadLimits</c>.</summary>
-public enum SpreadSchool { MakerDifference, PercentOfHighest, LowestToHighest, AroundTheMean, FixedPressure }
+public enum SpreadMethod { MakerDifference, PercentOfHighest, LowestToHighest, AroundTheMean, FixedPressure }
 
 /// <summary>How strictly leak-down figures are read.</summary>
-public enum LeakDownSchool { Strict, Workshop, Zone }
+public enum LeakDownMethod { Strict, Workshop, Zone }
 
 /// <summary>What was found, or is suspected: cylinder and engine-wide faults in one list.</summary>
 public enum Fault

@@ -12,7 +12,7 @@ using Zandrik.Core.Running;
 namespace Zandrik.Core.Reports;
 
 /// <summary>
-/// What was found, for the owner of the vehicle: no unit, no school, no abbreviation, and no more said than was
+/// What was found, for the owner of the vehicle: no unit, no method, no abbreviation, and no more said than was
 /// measured. A reading that is not used is not told as a finding.
 /// </summary>
 public static class OwnerParagraph

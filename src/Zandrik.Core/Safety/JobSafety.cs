@@ -61,7 +61,7 @@ public sealed class JobSafety
         // A record that comes alone says how it was tested, not how the engine stands now.
         PlugsAreOut = done is not null && AreOut(record, events);
         wetForbidden = WetRules.Forbids(record.Engine, shop);
-        WetComesFirst = shop.Wet == WetSchool.WetFirst;
+        WetComesFirst = shop.Wet == WetMethod.WetFirst;
     }
 
     /// <summary>True in a shop that does the wet test before the leak-down; elsewhere oil waits until the leak-down was read.</summary>

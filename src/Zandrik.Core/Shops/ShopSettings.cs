@@ -42,7 +42,7 @@ public enum DateStyle
 }
 
 /// <summary>When the wet test is done. Oil left behind makes rings leak less in the leak-down that follows.</summary>
-public enum WetSchool
+public enum WetMethod
 {
     /// <summary>Leak-down first where both are wanted: the default.</summary>
     LeakDownFirst,
@@ -66,14 +66,14 @@ public sealed record ShopSettings
     /// <summary>How days are written.</summary>
     public DateStyle Dates { get; init; }
 
-    /// <summary>Schools, limits and altitude, as they travel with a record; absent when nothing was set.</summary>
+    /// <summary>Methods, limits and altitude, as they travel with a record; absent when nothing was set.</summary>
     public JudgeBy? JudgeBy { get; init; }
 
     /// <summary>Air pressure at the shop, kPa absolute, noted on each new test; absent when not known.</summary>
     public double? BarometricKPa { get; init; }
 
     /// <summary>When the wet test is done.</summary>
-    public WetSchool Wet { get; init; }
+    public WetMethod Wet { get; init; }
 
     /// <summary>What a squirt of the shop's oil can gives, ml; absent for <see cref="OilMeasure.UsualSquirtMl"/>.</summary>
     public double? SquirtMl { get; init; }

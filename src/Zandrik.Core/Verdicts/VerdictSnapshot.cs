@@ -8,13 +8,13 @@ using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Verdicts;
 
-/// <summary>A school of spread as it stood when a verdict was signed, in words.</summary>
+/// <summary>A method of spread as it stood when a verdict was signed, in words.</summary>
 /// <param name="Name">What the shop floor calls it.</param>
 /// <param name="Value">Its figure with its unit.</param>
 /// <param name="Limits">Its limits with their unit: good up to, marginal up to.</param>
 /// <param name="Verdict">What it says.</param>
 /// <param name="Deciding">True for the one that decides.</param>
-public sealed record SchoolSays(string Name, string Value, string Limits, SpreadVerdict Verdict, bool Deciding);
+public sealed record MethodSays(string Name, string Value, string Limits, SpreadVerdict Verdict, bool Deciding);
 
 /// <summary>What was read at a cylinder, in words.</summary>
 /// <param name="Test">The test.</param>
@@ -57,8 +57,8 @@ public sealed record VerdictSnapshot
     /// <summary>What the glasses of <see cref="Shown"/> show, with its unit.</summary>
     public required string ShownIn { get; init; }
 
-    /// <summary>Every school of spread.</summary>
-    public required IReadOnlyList<SchoolSays> Schools { get; init; }
+    /// <summary>Every method of spread.</summary>
+    public required IReadOnlyList<MethodSays> Methods { get; init; }
 
     /// <summary>What the way of testing did to the numbers.</summary>
     public required IReadOnlyList<ValidityNote> Validity { get; init; }
@@ -95,7 +95,7 @@ public sealed record VerdictSnapshot
             Cylinders = said.Cylinders,
             Shown = shown,
             ShownIn = shownIn,
-            Schools = [.. said.Spread.Select(s => new SchoolSays(SpreadFinding.NameOf(s.School), s.ValueText(unit), s.LimitsText(unit), s.Verdict, s.Deciding))],
+            Methods = [.. said.Spread.Select(s => new MethodSays(SpreadFinding.NameOf(s.Method), s.ValueText(unit), s.LimitsText(unit), s.Verdict, s.Deciding))],
             Validity = said.Validity,
             Next = [.. job.Next.Select(n => new NextTest(n.Kind, n.Cylinders, n.Minutes, n.GainBits, n.Why))],
             Actions = said.Actions,

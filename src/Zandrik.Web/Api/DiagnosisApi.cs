@@ -39,7 +39,7 @@ public static class DiagnosisApi
 
 /// <summary>A diagnosis as it is answered.</summary>
 /// <param name="Engine">The engine as a whole.</param>
-/// <param name="Spread">Schools of spread on the dry test.</param>
+/// <param name="Spread">Methods of spread on the dry test.</param>
 /// <param name="Cylinders">Each cylinder.</param>
 /// <param name="Validity">What the way of testing did to the numbers.</param>
 /// <param name="NextTests">What is worth measuring next, best first.</param>
@@ -65,7 +65,7 @@ public sealed record DiagnosisReply(
     private static DiagnosisReplySpread SpreadOf(SpreadFinding s, PressureUnit unit)
     {
         double In(double measure) => Math.Round(s.IsPressure ? measure / unit.Pascals() : 100 * measure, 2);
-        return new(RecordWords.Of(s.School), In(s.Value), s.IsPressure ? unit.Symbol() : "%", [In(s.Limits.Good), In(s.Limits.Marginal)], RecordWords.Of(s.Verdict), s.Deciding);
+        return new(RecordWords.Of(s.Method), In(s.Value), s.IsPressure ? unit.Symbol() : "%", [In(s.Limits.Good), In(s.Limits.Marginal)], RecordWords.Of(s.Verdict), s.Deciding);
     }
 }
 
@@ -104,8 +104,8 @@ public sealed record DiagnosisReplyEvidence(string Finding, string Says, double 
     public int? Test { get; init; }
 }
 
-/// <summary>A school of spread.</summary>
-/// <param name="School">The school.</param>
+/// <summary>A method of spread.</summary>
+/// <param name="School">The method.</param>
 /// <param name="Value">Its figure.</param>
 /// <param name="Unit">Its unit.</param>
 /// <param name="Limits">Good up to, marginal up to.</param>

@@ -63,7 +63,7 @@ public sealed record LevelLine(double Level, string Name, string Figure, bool Fi
 
 /// <summary>The allowed spread.</summary>
 /// <param name="Top">The reference.</param>
-/// <param name="Bottom">The good limit of the deciding school below it.</param>
+/// <param name="Bottom">The good limit of the deciding method below it.</param>
 /// <param name="Name">What it is, in a word or two.</param>
 public sealed record SpreadBand(double Top, double Bottom, string Name);
 

@@ -54,6 +54,9 @@ public sealed class IntakeForm
     /// <summary>Whether the maker allows a wet test: <c>yes</c>, <c>no</c>, or empty for not said.</summary>
     public string? WetAllowed { get; set; }
 
+    /// <summary>Minutes until the plugs can be reached, where it is not as the sheet says.</summary>
+    public string? AccessMinutes { get; set; }
+
     /// <summary>What can be ruled out, one line for each item of the list.</summary>
     public List<RuledLine> Ruled { get; set; } = [.. RuledItems.Select(i => new RuledLine { Item = RecordWords.Of(i) })];
 
@@ -93,6 +96,7 @@ public sealed class IntakeForm
             Observations = [.. (record.Observations ?? []).Select(RecordWords.Of)],
             Features = [.. (engine.Features ?? []).Select(RecordWords.Of)],
             WetAllowed = engine.Spec?.WetAllowed is { } wet ? wet ? "yes" : "no" : null,
+            AccessMinutes = Text(engine.AccessMinutes),
         };
     }
 
@@ -101,7 +105,7 @@ public sealed class IntakeForm
     {
         var from = Of(new TestRecord { Engine = engine });
         (EngineName, Fuel, Throttle, Cylinders, Layout, Banks, FiringOrder) = (from.EngineName, from.Fuel, from.Throttle, from.Cylinders, from.Layout, from.Banks, from.FiringOrder);
-        (Features, WetAllowed) = (from.Features, from.WetAllowed);
+        (Features, WetAllowed, AccessMinutes) = (from.Features, from.WetAllowed, from.AccessMinutes);
         (CompressionRatio, DisplacementCc, SpecUnit, Nominal, Minimum, MaxDifference) = (from.CompressionRatio, from.DisplacementCc, from.SpecUnit, from.Nominal, from.Minimum, from.MaxDifference);
     }
 
@@ -198,6 +202,7 @@ public sealed class IntakeForm
                 Number(Minimum, "/engine/spec/minimum", "the pressure"),
                 Number(MaxDifference, "/engine/spec/maxDifference", "the pressure"),
                 WetAllowed switch { "yes" => true, "no" => false, _ => FeaturesShown && sheet is null ? null : old.Spec?.WetAllowed }),
+            AccessMinutes = !FeaturesShown ? old.AccessMinutes : Within(Number(AccessMinutes, "/engine/accessMinutes", "the minutes"), 0, 2880, "/engine/accessMinutes"),
             Features = !FeaturesShown ? old.Features
                 : Features.Select(f => RecordWords.TryParse<EngineFeature>(f, out var has) ? has : (EngineFeature?)null).OfType<EngineFeature>().Concat(sheet?.Features ?? []).Distinct().ToList() is { Count: > 0 } all ? all : null,
         };

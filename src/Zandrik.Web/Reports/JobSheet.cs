@@ -166,7 +166,7 @@ public sealed record JobSheet
         var corrected = judged.Cylinders.Any(c => c.IsCorrected(unit));
         var readings = (test.Readings ?? []).Where(r => r.SupersededBy is null).ToDictionary(r => r.Cylinder);
         var testUnit = RecordRules.UnitOf(test.Unit, engine);
-        var schools = judged.Spread.Select(s => $"{SpreadFinding.NameOf(s.School)}: {s.ValueText(unit)}, {RecordWords.Of(s.Verdict)}{(s.Deciding ? " (decides)" : "")}");
+        var methods = judged.Spread.Select(s => $"{SpreadFinding.NameOf(s.Method)}: {s.ValueText(unit)}, {RecordWords.Of(s.Verdict)}{(s.Deciding ? " (decides)" : "")}");
         return new SheetPart($"Dry compression, {unit.Symbol()}{(judged.IsGaugeCheck ? ": gauge check" : "")}", judged.Headline, How(test, who),
             [.. new[] { "Cylinder", unit.Symbol(), corrected ? "Corrected" : null, "Again", "State", "Why" }.OfType<string>()],
             [.. judged.Cylinders.Select(c => (IReadOnlyList<string>)[.. new[]
@@ -175,7 +175,7 @@ public sealed record JobSheet
                 readings.TryGetValue(c.Cylinder, out var r) ? string.Join("; ", TakenReading.All(r, testUnit).Where((t, i) => i > 0 || t.IsStruck).Select(t => Again(t, unit))) : "",
                 StateLook.Word(c.State), c.Says,
             }.OfType<string>()])],
-            [.. schools, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
+            [.. methods, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             DryPicture.Of(engine, test, judged, unit));
     }
 
@@ -195,7 +195,7 @@ public sealed record JobSheet
     {
         var unit = job.Unit;
         var judged = tests.Of(test);
-        var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.School)} method";
+        var limits = judged.Limits.IsMakers ? "the maker's figure, and twice it" : $"{RecordWords.Of(judged.Limits.Method)} method";
         return new SheetPart("Leak-down", judged.Headline,
             $"{How(test, who)}; restriction {TypedFields.Text(judged.RestrictionMm)} mm{(judged.RestrictionAssumed ? " assumed" : "")}; good up to {TypedFields.Text(judged.Limits.Good)} %, watch up to {TypedFields.Text(judged.Limits.Watch)} % ({limits})",
             ["Cylinder", $"Supply, {unit.Symbol()}", $"Held, {unit.Symbol()}", "Lost", "Leak area", "Heard, strongest first", "State"],

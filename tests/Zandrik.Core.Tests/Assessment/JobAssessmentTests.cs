@@ -90,16 +90,16 @@ public sealed class JobAssessmentTests
     }
 
     [Theory]
-    [InlineData(WetSchool.WetFirst, true)]
-    [InlineData(WetSchool.LeakDownFirst, false)]
-    [InlineData(WetSchool.Never, false)]
-    public void The_shops_rule_on_oil_holds_in_the_next_steps(WetSchool school, bool offered)
+    [InlineData(WetMethod.WetFirst, true)]
+    [InlineData(WetMethod.LeakDownFirst, false)]
+    [InlineData(WetMethod.Never, false)]
+    public void The_shops_rule_on_oil_holds_in_the_next_steps(WetMethod method, bool offered)
     {
         // With the plugs read and the low reading repeated, oil is what tells next where the shop has it first.
         var record = Whiteboard.Job("dry 190 188 131 191; repeat 3 131; plug 3 normal");
-        var job = JobAssessment.Of(record, new JobPolicy(new ShopSettings { Wet = school }), new JobProgress { Events = [] });
+        var job = JobAssessment.Of(record, new JobPolicy(new ShopSettings { Wet = method }), new JobProgress { Events = [] });
         job.Next.Any(n => n.Kind == StepKind.Wet).ShouldBe(offered);
-        (job.Plan.Any(p => p.Kind == StepKind.Wet)).ShouldBe(school != WetSchool.Never);
+        (job.Plan.Any(p => p.Kind == StepKind.Wet)).ShouldBe(method != WetMethod.Never);
     }
 
     [Fact]

@@ -35,14 +35,14 @@ public sealed class CylinderStateTests
     }
 
     [Fact]
-    public void When_the_school_fails_and_none_is_beyond_it_the_farthest_below_is_low()
+    public void When_the_method_fails_and_none_is_beyond_it_the_farthest_below_is_low()
     {
         // 159 of 200 is 20.5 %: fails. Reference (200 + 190) / 2 = 195, and 159 is 18.5 % below it.
         Judge(Inline(4), Dry(200, 190, 180, 159)).States().ShouldBe([Sound, Sound, Sound, Low]);
     }
 
     [Fact]
-    public void Watch_is_beyond_the_good_limit_of_a_school_in_use()
+    public void Watch_is_beyond_the_good_limit_of_a_method_in_use()
     {
         Judge(Inline(4), Dry(200, 200, 200, 180)).States()[3].ShouldBe(Sound, "exactly 10 %");
         Judge(Inline(4), Dry(200, 200, 200, 179)).States()[3].ShouldBe(Watch);
@@ -60,7 +60,7 @@ public sealed class CylinderStateTests
     {
         var judged = Judge(Inline(4), Dry(200, 201, 260, 199));
         judged.States().ShouldBe([Sound, Sound, High, Sound]);
-        judged.School(SpreadSchool.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Fail, "the spread is what it is");
+        judged.Method(SpreadMethod.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Fail, "the spread is what it is");
         judged.ReferencePa!.Value.ShouldBe(200.5 * 6894.757, 1);
         judged.Headline.ShouldStartWith("Cylinder 3 reads high: 260 psi");
     }

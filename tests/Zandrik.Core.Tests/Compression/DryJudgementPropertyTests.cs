@@ -35,7 +35,7 @@ public sealed class DryJudgementPropertyTests
             var a = DryJudgement.Of(engine, Dry(psi), shown: PressureUnit.Psi);
             var b = DryJudgement.Of(other, converted, shown: PressureUnit.Psi);
             return a.States().SequenceEqual(b.States())
-                && a.Spread.Select(s => (s.School, s.Verdict)).SequenceEqual(b.Spread.Select(s => (s.School, s.Verdict)));
+                && a.Spread.Select(s => (s.Method, s.Verdict)).SequenceEqual(b.Spread.Select(s => (s.Method, s.Verdict)));
         });
 
     [Fact]
@@ -69,8 +69,8 @@ public sealed class DryJudgementPropertyTests
         Gen.Select(Readings, Gen.Int[1, 25]).Sample((psi, drop) =>
         {
             var engine = Inline(psi.Length);
-            var before = Judge(engine, Dry(psi)).School(SpreadSchool.PercentOfHighest).Value;
-            return Judge(engine, Dry(Lowered(psi, drop))).School(SpreadSchool.PercentOfHighest).Value >= before;
+            var before = Judge(engine, Dry(psi)).Method(SpreadMethod.PercentOfHighest).Value;
+            return Judge(engine, Dry(Lowered(psi, drop))).Method(SpreadMethod.PercentOfHighest).Value >= before;
         });
 
     [Fact]

@@ -30,6 +30,16 @@ public sealed class DryPatternTests
     }
 
     [Fact]
+    public void A_low_reading_that_was_repeated_is_not_asked_for_again()
+    {
+        var four = Inline(4, 205, 150);
+        var test = Dry(205, 203, 204, 120);
+        Judge(four, test).Patterns.Single().Says.ShouldContain("repeat it");
+        var again = test with { Readings = [.. test.Readings!.Select(r => r.Cylinder == 4 ? r with { Repeats = [121] } : r)] };
+        Judge(four, again).Patterns.Single().Says.ShouldBe("Cylinder 4 alone, and it repeats: leak-down tells which way it loses.");
+    }
+
+    [Fact]
     public void A_whole_bank_is_its_cam_and_not_three_bad_cylinders()
     {
         var judged = Judge(V6, Dry(205, 140, 203, 141, 204, 139));
@@ -67,12 +77,12 @@ public sealed class DryPatternTests
     }
 
     [Fact]
-    public void A_chosen_order_of_testing_names_every_cylinder_once_and_schools_can_be_left_out()
+    public void A_chosen_order_of_testing_names_every_cylinder_once_and_methods_can_be_left_out()
     {
         var record = new TestRecord { Engine = Inline(4), Tests = [Dry(200, 200, 200, 200) with { TestOrder = [1, 3, 4, 4] }] };
         RecordRules.Check(record).Single().ShouldSatisfyAllConditions(p => p.Pointer.ShouldBe("/tests/0/testOrder"), p => p.Says.ShouldContain("2 is missing"));
-        var only = new JudgeBy { SchoolsInUse = [SpreadSchool.LowestToHighest], DecidingSchool = SpreadSchool.LowestToHighest };
+        var only = new JudgeBy { MethodsInUse = [SpreadMethod.LowestToHighest], DecidingMethod = SpreadMethod.LowestToHighest };
         var rules = JudgingRules.For(Inline(4, maxDifference: 25), only);
-        Enum.GetValues<SpreadSchool>().Where(rules.IsInUse).ShouldBe([SpreadSchool.LowestToHighest]);
+        Enum.GetValues<SpreadMethod>().Where(rules.IsInUse).ShouldBe([SpreadMethod.LowestToHighest]);
     }
 }

@@ -117,7 +117,7 @@ public sealed class WetTests
     {
         var shop = new ShopSettings();
         WetRules.Forbids(Four, shop).ShouldBeNull();
-        WetRules.Forbids(Four, shop with { Wet = WetSchool.Never })!.ShouldContain("shop");
+        WetRules.Forbids(Four, shop with { Wet = WetMethod.Never })!.ShouldContain("shop");
         WetRules.Forbids(Four with { Spec = new EngineSpec { WetAllowed = false } }, shop)!.ShouldContain("sheet");
         WetRules.Forbids(Four with { Fuel = Fuel.Diesel }, shop)!.ShouldContain("diesel");
         WetRules.Forbids(Four with { Fuel = Fuel.Diesel, Spec = new EngineSpec { WetAllowed = true } }, shop).ShouldBeNull();

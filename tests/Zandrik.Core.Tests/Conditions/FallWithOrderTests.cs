@@ -31,7 +31,7 @@ public sealed class FallWithOrderTests
         judged.Cylinders.Select(c => c.ComparedPa!.Value).ShouldAllBe(p => Math.Abs(p / judged.Cylinders[0].JudgedPa!.Value - 1) < 0.03);
         judged.States().ShouldAllBe(s => s == CylinderState.Sound);
         judged.Minimum!.Limits.ShouldBe(AbsoluteLimits.Withheld);
-        judged.School(SpreadSchool.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Marginal, "the spread is answered as it was read");
+        judged.Method(SpreadMethod.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Marginal, "the spread is answered as it was read");
         judged.Headline.ShouldContain("suspect the battery");
     }
 

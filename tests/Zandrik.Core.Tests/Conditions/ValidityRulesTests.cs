@@ -115,7 +115,7 @@ public sealed class ValidityRulesTests
             q => q.Reading.Cylinder.ShouldBe(3), q => q.Likely.ShouldBe(PressureUnit.Bar));
         judged.Cylinders[2].ShouldSatisfyAllConditions(
             c => c.State.ShouldBe(CylinderState.Untested), c => c.InQuestion.ShouldBeTrue());
-        judged.School(SpreadSchool.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Good, "the doubtful figure is no spread");
+        judged.Method(SpreadMethod.PercentOfHighest).Verdict.ShouldBe(SpreadVerdict.Good, "the doubtful figure is no spread");
         judged.Headline.ShouldStartWith("Which unit?");
     }
 

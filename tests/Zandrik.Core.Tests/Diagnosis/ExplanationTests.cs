@@ -67,7 +67,7 @@ public sealed class ExplanationTests
         dry.Steps[0].Sum.ShouldBe("ln(131.0 / 190.5 psi) = −0.374");
         dry.Steps[1].Says.ShouldStartWith("the exhaust valve");
         dry.Steps[2].Says.ShouldStartWith("sound");
-        Explanation.Of(said, Explanation.Ask(said.Spread.First(s => s.School == SpreadSchool.PercentOfHighest)), 3)!.Steps[0].Sum.ShouldBe("(highest − lowest) / highest = (191 − 131) / 191 = 31.4 %");
+        Explanation.Of(said, Explanation.Ask(said.Spread.First(s => s.Method == SpreadMethod.PercentOfHighest)), 3)!.Steps[0].Sum.ShouldBe("(highest − lowest) / highest = (191 − 131) / 191 = 31.4 %");
     }
 
     [Theory]

@@ -44,23 +44,23 @@ public sealed class LeakDownJudgementTests
     }
 
     [Theory]
-    [InlineData(LeakDownSchool.Strict, 10, LeakState.Good)]
-    [InlineData(LeakDownSchool.Strict, 10.5, LeakState.Watch)]
-    [InlineData(LeakDownSchool.Strict, 20.5, LeakState.Bad)]
-    [InlineData(LeakDownSchool.Workshop, 20, LeakState.Good)]
-    [InlineData(LeakDownSchool.Workshop, 40, LeakState.Watch)]
-    [InlineData(LeakDownSchool.Workshop, 41, LeakState.Bad)]
-    [InlineData(LeakDownSchool.Zone, 40, LeakState.Good)]
-    [InlineData(LeakDownSchool.Zone, 70, LeakState.Watch)]
-    [InlineData(LeakDownSchool.Zone, 71, LeakState.Bad)]
-    public void Each_school_has_its_limits_inclusive_on_the_good_side(LeakDownSchool school, double percent, LeakState state)
+    [InlineData(LeakDownMethod.Strict, 10, LeakState.Good)]
+    [InlineData(LeakDownMethod.Strict, 10.5, LeakState.Watch)]
+    [InlineData(LeakDownMethod.Strict, 20.5, LeakState.Bad)]
+    [InlineData(LeakDownMethod.Workshop, 20, LeakState.Good)]
+    [InlineData(LeakDownMethod.Workshop, 40, LeakState.Watch)]
+    [InlineData(LeakDownMethod.Workshop, 41, LeakState.Bad)]
+    [InlineData(LeakDownMethod.Zone, 40, LeakState.Good)]
+    [InlineData(LeakDownMethod.Zone, 70, LeakState.Watch)]
+    [InlineData(LeakDownMethod.Zone, 71, LeakState.Bad)]
+    public void Each_method_has_its_limits_inclusive_on_the_good_side(LeakDownMethod method, double percent, LeakState state)
     {
-        Judge([Held(1, 100 - percent)], judgeBy: new JudgeBy { LeakDownSchool = school }).Cylinders[0].State.ShouldBe(state);
-        LeakDownJudgement.Schools(percent).Single(s => s.School == school).State.ShouldBe(state);
+        Judge([Held(1, 100 - percent)], judgeBy: new JudgeBy { LeakDownMethod = method }).Cylinders[0].State.ShouldBe(state);
+        LeakDownJudgement.Methods(percent).Single(s => s.Method == method).State.ShouldBe(state);
     }
 
     [Fact]
-    public void The_makers_figure_comes_before_any_school()
+    public void The_makers_figure_comes_before_any_method()
     {
         var engine = Four with { Spec = Four.Spec! with { MaxLeakPercent = 12 } };
         var judged = Judge([Held(1, 88), Held(2, 87), Held(3, 75)], engine: engine);

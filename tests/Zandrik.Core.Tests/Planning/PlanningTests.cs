@@ -92,8 +92,8 @@ public sealed class PlanningTests
         Kinds(Diesel, seen: Observation.RoughIdle).ShouldNotContain("compression-running");
         Kinds(Diesel).ShouldNotContain("compression-wet", "a diesel needs the sheet's word");
         Kinds(Diesel with { Spec = new EngineSpec { WetAllowed = true } }).ShouldContain("compression-wet");
-        Kinds(Petrol, new ShopSettings { Wet = WetSchool.Never }).ShouldNotContain("compression-wet");
-        var wetFirst = Kinds(Petrol, new ShopSettings { Wet = WetSchool.WetFirst });
+        Kinds(Petrol, new ShopSettings { Wet = WetMethod.Never }).ShouldNotContain("compression-wet");
+        var wetFirst = Kinds(Petrol, new ShopSettings { Wet = WetMethod.WetFirst });
         Array.IndexOf(wetFirst, "compression-wet").ShouldBeLessThan(Array.IndexOf(wetFirst, "leak-down"));
         Kinds(Petrol, seen: Observation.IngestedLiquid).ShouldNotContain("relative-compression", "not cranked with liquid in a cylinder");
         var ruled = TestPlan.For(new TestRecord { Engine = Petrol, RuledOut = [new RuledOut { What = "coils" }] }, null, new ShopSettings());

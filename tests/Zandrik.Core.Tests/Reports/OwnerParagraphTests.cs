@@ -110,7 +110,7 @@ public sealed class OwnerParagraphTests
     }
 
     [Fact]
-    public void No_unit_and_no_word_of_the_schools_reaches_the_owner()
+    public void No_unit_and_no_word_of_the_methods_reaches_the_owner()
     {
         var says = Of(Dry(205, 120, 206, 180), Leak(new LeakDownReading { Cylinder = 2, Held = 31, Heard = [new HeardAir { At = ListeningPlace.Exhaust }] }), new WetCompressionTest { Unit = PressureUnit.Psi, Readings = [new CompressionReading { Cylinder = 2, Value = 150 }] });
         foreach (var word in new[] { "psi", "bar", "kPa", "mm²", "school", "median", "TDC", "reference" })

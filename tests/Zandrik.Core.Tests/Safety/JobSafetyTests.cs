@@ -79,9 +79,9 @@ public sealed class JobSafetyTests
         NextTest[] Next(TestRecord job, ShopSettings? shop = null) => [.. EngineDiagnosis.Of(job, ledger: false, JobSafety.Of(job, shop: shop)).Next];
         var job = Whiteboard.Job(low);
         Next(job).ShouldContain(n => n.Kind == StepKind.Wet);
-        Next(job, new ShopSettings { Wet = WetSchool.Never }).ShouldNotContain(n => n.Kind == StepKind.Wet);
+        Next(job, new ShopSettings { Wet = WetMethod.Never }).ShouldNotContain(n => n.Kind == StepKind.Wet);
         Next(job with { Engine = job.Engine with { Spec = new EngineSpec { WetAllowed = false } } }).ShouldNotContain(n => n.Kind == StepKind.Wet);
-        JobSafety.Of(job, shop: new ShopSettings { Wet = WetSchool.Never }).Offers(StepKind.Wet).ShouldBeFalse();
+        JobSafety.Of(job, shop: new ShopSettings { Wet = WetMethod.Never }).Offers(StepKind.Wet).ShouldBeFalse();
     }
 
     [Fact]

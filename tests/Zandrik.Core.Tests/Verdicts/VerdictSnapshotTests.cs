@@ -30,14 +30,14 @@ public sealed class VerdictSnapshotTests
     }
 
     [Fact]
-    public void It_holds_every_reading_the_schools_and_what_to_take_care_of()
+    public void It_holds_every_reading_the_methods_and_what_to_take_care_of()
     {
         var made = Whiteboard.Job(Burnt).Verdict(PressureUnit.Psi);
         made.Shown[2].Readings.Select(r => r.Test).ShouldBe([StepKind.Relative, StepKind.Dry, StepKind.LeakDown, StepKind.Wet]);
         made.Shown[2].Readings[1].Says.ShouldBe("131 psi");
         made.Shown[2].Readings[2].Says.ShouldStartWith("85 % lost, ");
         made.Shown[2].Level!.Value.ShouldBe(131.0 / 191, 0.02);
-        made.Schools.Count(s => s.Deciding).ShouldBe(1);
+        made.Methods.Count(s => s.Deciding).ShouldBe(1);
         made.Validity.ShouldContain(v => v.Code == ValidityCode.ThrottleClosed);
         made.Actions.ShouldNotBeEmpty();
         made.Cautions[^1].ShouldContain("licensed technician");

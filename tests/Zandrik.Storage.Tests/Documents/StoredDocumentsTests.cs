@@ -40,7 +40,7 @@ public sealed class StoredDocumentsTests
         read.Shown[2].Readings.Select(r => r.Says).ShouldBe(["131 psi", "85 % lost, exhaust"]);
         read.Shown[2].Figure.ShouldBe("131");
         read.ShownIn.ShouldBe("dry, psi");
-        read.Schools.Single(s => s.Deciding).Verdict.ShouldBe(SpreadVerdict.Fail);
+        read.Methods.Single(s => s.Deciding).Verdict.ShouldBe(SpreadVerdict.Fail);
         read.Actions[0].Checks.ShouldNotBeEmpty();
         read.Cautions.ShouldNotBeEmpty();
         read.Owner.ShouldContain("Cylinder 3 builds up clearly less than the others.");

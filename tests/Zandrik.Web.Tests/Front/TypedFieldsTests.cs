@@ -75,34 +75,34 @@ public sealed class TypedFieldsTests
 
         var form = SettingsForm.Of(Who());
         form.Deciding = "lowest-to-highest";
-        form.Schools.Single(s => s.School == "fixed-pressure").InUse = true;
-        form.Schools.Single(s => s.School == "lowest-to-highest").Good = "92";
-        form.Schools.Single(s => s.School == "lowest-to-highest").Marginal = "80";
+        form.Methods.Single(s => s.Method == "fixed-pressure").InUse = true;
+        form.Methods.Single(s => s.Method == "lowest-to-highest").Good = "92";
+        form.Methods.Single(s => s.Method == "lowest-to-highest").Marginal = "80";
         form.Altitude = "420";
         form.HouseRules = "Two-litre: no head-only repair\nTarn: crank seal too";
         var kept = form.Read(fields);
         fields.Problems.ShouldBeEmpty();
-        kept.JudgeBy!.SchoolsInUse!.Count.ShouldBe(5);
-        kept.JudgeBy.Limits![SpreadSchool.LowestToHighest].ShouldBe([92, 80]);
+        kept.JudgeBy!.MethodsInUse!.Count.ShouldBe(5);
+        kept.JudgeBy.Limits![SpreadMethod.LowestToHighest].ShouldBe([92, 80]);
         kept.HouseRules.Count.ShouldBe(2);
         var again = SettingsForm.Of(Who() with { Settings = kept });
         again.HouseRules.ShouldBe(form.HouseRules);
-        again.Schools.Select(s => (s.InUse, s.Good)).ShouldBe(form.Schools.Select(s => (s.InUse, s.Good)));
+        again.Methods.Select(s => (s.InUse, s.Good)).ShouldBe(form.Methods.Select(s => (s.InUse, s.Good)));
     }
 
     [Theory]
     [InlineData("percent-of-highest", "20", "10", "Marginal goes on where good ends")]
     [InlineData("lowest-to-highest", "75", "90", "Good starts higher")]
     [InlineData("percent-of-highest", "10", "", "both limits, or none")]
-    public void Limits_that_contradict_each_other_are_refused(string school, string good, string marginal, string says)
+    public void Limits_that_contradict_each_other_are_refused(string method, string good, string marginal, string says)
     {
         var fields = new TypedFields();
         var form = SettingsForm.Of(Who());
-        var row = form.Schools.Single(s => s.School == school);
+        var row = form.Methods.Single(s => s.Method == method);
         (row.Good, row.Marginal) = (good, marginal);
         form.HouseRules = "no colon here";
         form.Read(fields);
-        fields.Problem($"limit-{school}")!.ShouldContain(says);
+        fields.Problem($"limit-{method}")!.ShouldContain(says);
         fields.Problem("house-rules")!.ShouldContain("no colon between");
     }
 

@@ -28,6 +28,28 @@ public sealed partial class WorkshopWordsTests
     public void Every_fault_has_words_of_the_trade() =>
         Enum.GetValues<Fault>().Select(f => FaultWords.Of(f)).ShouldAllBe(w => w.Length > 3 && !Out.Any(o => w.Contains(o, StringComparison.Ordinal)));
 
+    [Fact]
+    public void Messages_and_paper_say_none_of_the_words_that_only_code_may_use()
+    {
+        var found = Directory.EnumerateFiles(Path.Combine(Repository.Root, "src"), "*.cs", SearchOption.AllDirectories)
+            // The API's description speaks to those who read figures by program; decibans and bits stand behind Why.
+            .Where(f => !f.Split(Path.DirectorySeparatorChar).Any(p => p is "obj" or "bin" or "Api" or "Explanation.cs"))
+            .SelectMany(f => File.ReadLines(f).Where(l => !Comment().IsMatch(l)).SelectMany(l => Literal().Matches(l)).Select(m => Hole().Replace(m.Groups[1].Value, ""))
+                // A word alone is a name of the code.
+                .Where(t => t.Contains(' ', StringComparison.Ordinal)).SelectMany(t => OnScreens().Matches(t)).Select(m => $"{Path.GetFileName(f)}: {m.Value}"));
+        found.ShouldBeEmpty();
+    }
+
+    // Words of the list that code may well use and a screen may not; "School minibus" is a vehicle of the demo.
+    [GeneratedRegex(@"(?<!\.)\b(Keep it|Kept|Keep the|[Ss]chools?(?! minibus)|Slips?|blow by|Refit|decibans?|bits|Everybody's|Taken back|All together|Together:)\b")]
+    internal static partial Regex OnScreens();
+
+    [GeneratedRegex("\"((?:[^\"\\\\]|\\\\.)*)\"")]
+    private static partial Regex Literal();
+
+    [GeneratedRegex(@"\{[^{}]*\}")]
+    private static partial Regex Hole();
+
     [GeneratedRegex(@"^\s*(//|@\*|\*)")]
     private static partial Regex Comment();
 }

@@ -97,7 +97,7 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
         {
             page.ShouldContain(text);
         }
-        // What the owner reads has no unit and no word of the trade's schools.
+        // What the owner reads has no unit and no word of the trade's methods.
         var owner = page[page.IndexOf("class=\"owner\"", StringComparison.Ordinal)..];
         owner = owner[..owner.IndexOf("</p>", StringComparison.Ordinal)];
         owner.ShouldContain("head gasket between the two");

@@ -74,8 +74,8 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Press("160" + Keys.Enter);
         browser.UntilText(".repeats", "140");
         Figures.ShouldBe(["205", "163", "160", "208"]);
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("23.1 %");
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("decides");
+        browser.Text("[data-method=percent-of-highest]").ShouldContain("23.1 %");
+        browser.Text("[data-method=percent-of-highest]").ShouldContain("decides");
 
         // Once round the units, and back without a digit lost.
         foreach (var (unit, figures) in new[] { ("bar", "14.1 11.2 11.0 14.3"), ("kPa", "1413 1124 1103 1434"), ("kgf/cm²", "14.4 11.5 11.2 14.6"), ("psi", "205 163 160 208") })
@@ -251,7 +251,7 @@ public sealed class DryFlowTests : IClassFixture<Site>, IDisposable
         browser.Send("select[name=Throttle]", "shut");
         browser.UntilText(".notes", "Throttle shut");
         Headline.ShouldStartWith("Even, but under the minimum");
-        browser.Text("[data-school=minimum]").ShouldContain("withheld");
+        browser.Text("[data-method=minimum]").ShouldContain("withheld");
         browser.Script("return document.activeElement.name").ShouldBe("Throttle", "the focus stays where the hand is");
         browser.Find(".condition.slip select").GetAttribute("name").ShouldBe("Throttle");
     }

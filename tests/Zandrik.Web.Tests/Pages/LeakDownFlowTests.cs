@@ -158,6 +158,56 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task On_a_phone_the_first_cylinder_takes_17_taps_and_the_next_12()
+    {
+        browser.Size(390, 844, touch: true);
+        await OpenAsync(Four, Dry);
+        var taps = 0;
+        void Tap(string css, string then, string says)
+        {
+            browser.Tap(css);
+            taps++;
+            browser.UntilText(then, says);
+        }
+        void Figure(string css, string digits)
+        {
+            browser.Type(css, digits);
+            taps += digits.Length;
+        }
+        void Guard(params string[] lines)
+        {
+            foreach (var line in lines.Where(l => browser.All($"[data-guard={l}].ticked").Count == 0))
+            {
+                browser.Tap($"[data-guard={line}] button");
+                taps++;
+                browser.Until($"{line} is ticked", () => browser.All($"[data-guard={line}].ticked").Count == 1);
+            }
+        }
+        void Cylinder(int cylinder, string held, string lost)
+        {
+            Tap("[data-air-on]", ".air-on", $"Air is on at cylinder {cylinder}");
+            if (cylinder == 2)
+            {
+                Figure("#supply", "100");
+            }
+            Figure("#held", held);
+            Tap(".leak-fields button", "[data-lost]", lost);
+            Tap("[data-silent]", "[data-says]", "Listened everywhere.");
+            Tap("[data-air-off]", "[data-says]", "Air off");
+            Guard("vented", "free");
+        }
+        Tap("[aria-label='Crank at cylinder 2']", "[data-says]", "Crank at cylinder 2.");
+        Guard(BeforeAir);
+        Cylinder(2, "90", "10 %");
+        taps.ShouldBe(17, "the place, five lines, air on, five digits, Save, silent, air off, two lines");
+        taps = 0;
+        Tap("[data-turned]", "[data-says]", "Crank at cylinder 1.");
+        Guard(BeforeAir);
+        Cylinder(1, "93", "7 %");
+        taps.ShouldBe(12, "key and chocks stay as they are for the round");
+    }
+
+    [Fact]
     public async Task Taps_on_the_section_by_touch_show_at_once_and_change_the_judgement()
     {
         browser.Size(390, 844, touch: true);

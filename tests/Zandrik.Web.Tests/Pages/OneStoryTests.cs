@@ -71,12 +71,14 @@ public sealed class OneStoryTests(Site site) : IClassFixture<Site>, IAsyncLifeti
             var headline = Text(judgement, ".headline[data-says]");
             var state = judgement.QuerySelector("[data-engine]")!.GetAttribute("data-engine");
             var next = Next(judgement.QuerySelector("[data-card-next]:not([data-card-next=verdict])") ?? judgement.QuerySelector("[data-next]"));
+            var untouched = next is not "liquid" && States(judgement, "svg.columns .column").All(s => s == "is-untested");
             foreach (var step in (string[])["dry", "leak-down", "wet", "plugs", "checks/combustion-gas"])
             {
                 var page = await PageAsync($"/jobs/{job}/{step}");
                 Text(page, "[data-card-headline]").ShouldBe(headline, $"{step} of {record.ToJsonString()}");
-                // Where the page itself is what is done next, its own controls are the way.
-                Next(page.QuerySelector("[data-card-next]")).ShouldBe(next == KindOf(step) ? null : next ?? "verdict", $"{step} of {record.ToJsonString()}");
+                // Where the page itself is what is done next, its own controls are the way; before anything is read the gauge waits at its step, and the plugs lead to it.
+                var onward = untouched ? step switch { "dry" => null, "plugs" => "compression-dry", _ => next } : next == KindOf(step) ? null : next ?? "verdict";
+                Next(page.QuerySelector("[data-card-next]")).ShouldBe(onward, $"{step} of {record.ToJsonString()}");
                 page.QuerySelector(".judgement-card h3")?.TextContent.ShouldBe($"Cylinder {judgement.QuerySelector("svg.columns .selected")!.GetAttribute("data-cylinder")}", step);
                 page.QuerySelector("[data-judgement]")!.GetAttribute("data-judgement").ShouldBe(state);
             }

@@ -242,14 +242,14 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         var before = browser.Url;
         browser.Open(own.Address + "/shop");
         browser.Type("#good-percent-of-highest", "5");
-        browser.Type("[name='Form.Schools[percent-of-highest].Marginal']", "10");
+        browser.Type("[name='Form.Methods[percent-of-highest].Marginal']", "10");
         browser.Click(".form-end button");
         browser.UntilText(".done-note", "Saved.");
         Job("After");
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("fail");
+        browser.Text("[data-method=percent-of-highest]").ShouldContain("fail");
         var record = JsonNode.Parse(await own.Api.GetStringAsync(At($"/api/v1/jobs/{int.Parse(new Uri(browser.Url).Segments[2].TrimEnd('/'), CultureInfo.InvariantCulture)}/record"), Cancel))!;
         ((double)record["judgeBy"]!["limits"]!["percent-of-highest"]![1]!).ShouldBe(10);
         browser.Open(before);
-        browser.Text("[data-school=percent-of-highest]").ShouldContain("marginal");
+        browser.Text("[data-method=percent-of-highest]").ShouldContain("marginal");
     }
 }

@@ -69,7 +69,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.Text("#engine-title").ShouldBe("The engine, not signed yet: faulty");
         browser.Text(".owner").ShouldContain("an exhaust valve does not close tightly in cylinder 3");
         browser.Text(".cautions").ShouldContain("licensed technician");
-        browser.All("[data-school]").Count.ShouldBeGreaterThan(2);
+        browser.All("[data-method]").Count.ShouldBeGreaterThan(2);
         browser.Violations().ShouldBeEmpty();
         (browser.Script("return document.activeElement.tagName") as string).ShouldBe("H1", "nothing that signs has the focus");
         browser.Type("#remark", "Puff at the tailpipe too");
@@ -79,7 +79,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#stamp-title", "Signed: version 1, agreed");
         browser.Text(".stamp").ShouldContain("Puff at the tailpipe too");
         browser.All(".rail .done .step-dot").Count.ShouldBeGreaterThan(0);
-        var (headline, owner, schools) = (browser.Text(".headline"), browser.Text(".owner"), browser.Texts("[data-school]"));
+        var (headline, owner, methods) = (browser.Text(".headline"), browser.Text(".owner"), browser.Texts("[data-method]"));
 
         // It leaves the list to decide, and what was signed is the headline everywhere.
         browser.Open(site.Address + "/");
@@ -97,7 +97,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.Open($"{site.Address}/jobs/{job}/verdict");
         browser.All("[data-changed]").Count.ShouldBe(1);
         (browser.Text(".headline"), browser.Text(".owner")).ShouldBe((headline, owner));
-        browser.Texts("[data-school]").ShouldBe(schools);
+        browser.Texts("[data-method]").ShouldBe(methods);
 
         // Opened again: what was signed stays in the list, and the next one is version 2.
         browser.Click("form[action*=Reopen] button, details:has(form[action*=Reopen]) summary");
@@ -187,7 +187,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("#explained", "ln(131.5 /");
         browser.Text("#explained").ShouldContain("the mean of 2 readings");
         browser.Text("#explained").ShouldContain("weight");
-        browser.Click("[data-school=percent-of-highest] .why");
+        browser.Click("[data-method=percent-of-highest] .why");
         browser.UntilText("#explained", "(191 − 131) / 191 = 31.4 %");
         browser.Violations().ShouldBeEmpty();
         browser.Click("#explained a");

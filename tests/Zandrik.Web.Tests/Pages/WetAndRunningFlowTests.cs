@@ -120,6 +120,10 @@ public sealed class WetAndRunningFlowTests : IClassFixture<Site>, IDisposable
         // More of it: the sum is what counts, whichever way it came.
         browser.Type("#oil", "4");
         browser.Press(Keys.Enter);
+        browser.UntilText("[data-says]", "10 ml in cylinder 3 is more than the 9.2 ml that fits safely. Do not pour it in.");
+        browser.Text("[data-oil-in]").ShouldContain("6 ml", customMessage: "nothing is noted before somebody says that it is in");
+        browser.Violations().ShouldBeEmpty();
+        browser.Click("[data-poured]");
         browser.UntilText("[data-over-limit]", "10 ml in cylinder 3 is more than the 9.2 ml that fits safely");
         Enabled("#value").ShouldBeFalse();
         using var client = await SignedIn.ClientAsync(site.Address);

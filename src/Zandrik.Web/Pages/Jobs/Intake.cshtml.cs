@@ -185,7 +185,7 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
         }
         if (Job is null)
         {
-            // The shop's schools and limits as they are today: changing them later leaves this job's verdict alone.
+            // The shop's methods and limits as they are today: changing them later leaves this job's verdict alone.
             record = record with { JudgeBy = Who.Settings.JudgeBy };
             var once = Form.Once is { Length: > 0 and <= 64 } o ? o : Guid.NewGuid().ToString("N");
             (number, var another) = await jobs.CreateOnceAsync(Who, $"form {once}",

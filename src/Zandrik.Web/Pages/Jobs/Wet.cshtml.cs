@@ -36,6 +36,9 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     public string? TypedOil { get; private set; }
 
+    /// <summary>True where more was typed than fits: asked before it is noted, so that nobody pours it.</summary>
+    public bool AsksWhetherPoured { get; private set; }
+
     public string? TypedMeasure { get; private set; }
 
     /// <summary>What oil is poured with in this shop, ml first.</summary>
@@ -56,10 +59,11 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
     /// <summary>Oil was put into a cylinder. What was really poured is always recorded; too much keeps the gauge off.</summary>
     /// <param name="oil">How much, as typed.</param>
     /// <param name="measure">In what: one of <see cref="OilMeasure"/>; absent for ml.</param>
+    /// <param name="poured">True where it is in already, though it is more than fits.</param>
     /// <param name="entry">Made once for each entry.</param>
     /// <param name="at">When it was poured, where it waited.</param>
     /// <param name="cancel">Cancels the request.</param>
-    public async Task<IActionResult> OnPostOilAsync(string? oil, string? measure, string? entry, string? at, CancellationToken cancel)
+    public async Task<IActionResult> OnPostOilAsync(string? oil, string? measure, bool poured, string? entry, string? at, CancellationToken cancel)
     {
         if (!await FindAsync(cancel))
         {
@@ -77,8 +81,15 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         var ml = Math.Min(1000, count * by.Ml);
         var when = TypedAt.Of(at, Clock);
         var e = new OilEvent(WetGuard.Oiled, cylinder, when, ml);
+        // Asked inside the writing transaction: what was sent twice is noted already, and is not asked about.
+        string? much = null;
         var answer = await Steps.DoAsync(Who, Number, StepStore.Oil, e.Item, $"{cylinder}", true, ml, Key(entry, $"oil|{cylinder}|{ml:R}"), when,
-            s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings) ?? s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(e, s.Job.Record.Engine.Cylinders), cancel);
+            s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings) ?? s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(e, s.Job.Record.Engine.Cylinders) ?? (much = poured ? null : s.Oil.TooMuch(cylinder, ml)), cancel);
+        if (answer.Refused is { } why && why == much)
+        {
+            (TypedOil, TypedMeasure, AsksWhetherPoured) = (oil, measure, true);
+            return await RefuseAsync(why, "oil", cancel);
+        }
         return await AnswerAsync(answer, $"{by.Says(count)} of oil in {cylinder}. A minute to spread, then spin with the hole open.", cancel);
     }
 
@@ -172,7 +183,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         var suggested = Dry is null ? [] : WetRules.Suggest(Dry);
         Order = [.. suggested, .. Enumerable.Range(1, Engine.Cylinders).Where(c => suggested.All(s => s.Cylinder != c)).Select(c => (c, ""))];
         At = Cylinder is { } chosen && chosen >= 1 && chosen <= Engine.Cylinders ? chosen : suggested.Where(s => ReadingOf(s.Cylinder) is null).Select(s => s.Cylinder).FirstOrDefault(Order[0].Cylinder);
-        LeakDownFirst = Who.Settings.Wet == WetSchool.LeakDownFirst && !(Job.Record.Tests ?? []).OfType<LeakDownTest>().Any(t => t.Readings?.Any(r => r.Held is not null || r.LeakPercent is not null) == true);
+        LeakDownFirst = Who.Settings.Wet == WetMethod.LeakDownFirst && !(Job.Record.Tests ?? []).OfType<LeakDownTest>().Any(t => t.Readings?.Any(r => r.Held is not null || r.LeakPercent is not null) == true);
         if (dry is not null && Dry is not null)
         {
             Picture = DryPicture.WithWet(DryPicture.Of(Engine, dry, Dry, Unit, At, c => $"{Address}?cylinder={c}"), Judged, Unit);

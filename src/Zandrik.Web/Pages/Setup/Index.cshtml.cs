@@ -123,7 +123,7 @@ public sealed class IndexModel(Visitor visitor, PeopleStore people, TesterStore 
         Facts =
         [
             ("Shop", $"{Who.Shop}, {Who.TimeZone}"), ("Pressures", RecordWords.Parse(Who.Unit, PressureUnit.Psi).Symbol()),
-            ("Spread decided by", Who.Settings.JudgeBy?.DecidingSchool is { } method ? SpreadFinding.NameOf(method) : "the maker's difference, else percent of the highest"),
+            ("Spread decided by", Who.Settings.JudgeBy?.DecidingMethod is { } method ? SpreadFinding.NameOf(method) : "the maker's difference, else percent of the highest"),
             ("Testers", Testers.Count > 0 ? string.Join(", ", Testers) : "none yet"), ("Engine sheets", Sheets.Count > 0 ? string.Join(", ", Sheets.Take(5)) + (Sheets.Count > 5 ? " …" : "") : "none yet"),
             ("Sample job", Sample is { } number ? $"on, job {number:0000}" : "off"),
         ];

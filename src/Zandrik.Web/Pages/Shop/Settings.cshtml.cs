@@ -27,15 +27,15 @@ public sealed class SettingsModel(Visitor visitor, PeopleStore people) : PageMod
     public static IReadOnlyList<string> TimeZones { get; } =
         [.. TimeZoneInfo.GetSystemTimeZones().Select(z => z.Id).Where(id => id.Contains('/', StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
 
-    /// <summary>The trade's limits of a school, as they stand in an empty field.</summary>
-    public static (string Good, string Marginal, string Unit) Usual(string school)
+    /// <summary>The trade's limits of a method, as they stand in an empty field.</summary>
+    public static (string Good, string Marginal, string Unit) Usual(string method)
     {
-        var s = RecordWords.Parse(school, SpreadSchool.PercentOfHighest);
+        var s = RecordWords.Parse(method, SpreadMethod.PercentOfHighest);
         var limits = JudgingRules.For(new EngineSheet { Cylinders = 1 }).LimitsOf(s);
         string Text(double value) => value.ToString("0.#", CultureInfo.CurrentCulture);
-        return s == SpreadSchool.FixedPressure
+        return s == SpreadMethod.FixedPressure
             ? (Text(limits.Good / PressureUnit.Psi.Pascals()), Text(limits.Marginal / PressureUnit.Psi.Pascals()), "psi")
-            : (Text(100 * limits.Good), Text(100 * limits.Marginal), s == SpreadSchool.MakerDifference ? "% of the maker's" : "%");
+            : (Text(100 * limits.Good), Text(100 * limits.Marginal), s == SpreadMethod.MakerDifference ? "% of the maker's" : "%");
     }
 
     public void OnGet() => Form = SettingsForm.Of(visitor.Person);

@@ -17,7 +17,7 @@ public sealed class SettingsForm
     public string? LabourRate { get; set; }
     public string? Currency { get; set; }
     public string? Deciding { get; set; }
-    public List<SchoolForm> Schools { get; set; } = [];
+    public List<MethodForm> Methods { get; set; } = [];
     public string? Altitude { get; set; }
     public string? Barometer { get; set; }
     public string? LeakDown { get; set; }
@@ -32,7 +32,7 @@ public sealed class SettingsForm
     {
         var s = who.Settings;
         // As the trade has it where the shop has chosen nothing: fixed pounds are for small engines.
-        var inUse = s.JudgeBy?.SchoolsInUse ?? [.. Enum.GetValues<SpreadSchool>().Where(x => x != SpreadSchool.FixedPressure)];
+        var inUse = s.JudgeBy?.MethodsInUse ?? [.. Enum.GetValues<SpreadMethod>().Where(x => x != SpreadMethod.FixedPressure)];
         return new SettingsForm
         {
             Name = who.Shop,
@@ -42,17 +42,17 @@ public sealed class SettingsForm
             Dates = RecordWords.Of(s.Dates),
             LabourRate = TypedFields.Text(s.LabourRate),
             Currency = s.Currency,
-            Deciding = s.JudgeBy?.DecidingSchool is { } deciding ? RecordWords.Of(deciding) : "",
-            Schools = [.. Enum.GetValues<SpreadSchool>().Select(x => new SchoolForm
+            Deciding = s.JudgeBy?.DecidingMethod is { } deciding ? RecordWords.Of(deciding) : "",
+            Methods = [.. Enum.GetValues<SpreadMethod>().Select(x => new MethodForm
             {
-                School = RecordWords.Of(x),
+                Method = RecordWords.Of(x),
                 InUse = inUse.Contains(x),
                 Good = TypedFields.Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[0]),
                 Marginal = TypedFields.Text(s.JudgeBy?.Limits?.GetValueOrDefault(x)?[1]),
             })],
             Altitude = TypedFields.Text(s.JudgeBy?.AltitudeM),
             Barometer = TypedFields.Text(s.BarometricKPa),
-            LeakDown = s.JudgeBy?.LeakDownSchool is { } leak ? RecordWords.Of(leak) : "workshop",
+            LeakDown = s.JudgeBy?.LeakDownMethod is { } leak ? RecordWords.Of(leak) : "workshop",
             Relative = TypedFields.Text(s.JudgeBy?.RelativeLimitPercent),
             Wet = RecordWords.Of(s.Wet),
             Squirt = TypedFields.Text(s.SquirtMl),
@@ -73,27 +73,27 @@ public sealed class SettingsForm
         {
             fields.Add("time-zone", "Choose one of the list: a continent or ocean, a slash, and a place.");
         }
-        var limits = new Dictionary<SpreadSchool, IReadOnlyList<double>>();
-        var inUse = new List<SpreadSchool>();
-        foreach (var row in Schools)
+        var limits = new Dictionary<SpreadMethod, IReadOnlyList<double>>();
+        var inUse = new List<SpreadMethod>();
+        foreach (var row in Methods)
         {
-            if (!RecordWords.TryParse<SpreadSchool>(row.School, out var school))
+            if (!RecordWords.TryParse<SpreadMethod>(row.Method, out var method))
             {
                 continue;
             }
             if (row.InUse)
             {
-                inUse.Add(school);
+                inUse.Add(method);
             }
-            var field = "limit-" + row.School;
+            var field = "limit-" + row.Method;
             var (good, marginal) = (fields.Number(row.Good, field, 0, 100), fields.Number(row.Marginal, field, 0, 100));
             if (good is { } g && marginal is { } m)
             {
-                if (school == SpreadSchool.LowestToHighest ? g < m : g > m)
+                if (method == SpreadMethod.LowestToHighest ? g < m : g > m)
                 {
-                    fields.Add(field, school == SpreadSchool.LowestToHighest ? "Good starts higher than marginal here." : "Marginal goes on where good ends: write the larger figure there.");
+                    fields.Add(field, method == SpreadMethod.LowestToHighest ? "Good starts higher than marginal here." : "Marginal goes on where good ends: write the larger figure there.");
                 }
-                limits[school] = [g, m];
+                limits[method] = [g, m];
             }
             else if (fields.Problem(field) is null && (good is null) != (marginal is null))
             {
@@ -111,13 +111,13 @@ public sealed class SettingsForm
             }
             rules.Add(new HouseRule(line[..colon].Trim(), line[(colon + 1)..].Trim()));
         }
-        var usual = Enum.GetValues<SpreadSchool>().Where(x => x != SpreadSchool.FixedPressure);
+        var usual = Enum.GetValues<SpreadMethod>().Where(x => x != SpreadMethod.FixedPressure);
         var judgeBy = new JudgeBy
         {
-            DecidingSchool = RecordWords.TryParse<SpreadSchool>(Deciding, out var deciding) ? deciding : null,
+            DecidingMethod = RecordWords.TryParse<SpreadMethod>(Deciding, out var deciding) ? deciding : null,
             Limits = limits.Count > 0 ? limits : null,
-            SchoolsInUse = inUse.SequenceEqual(usual) ? null : inUse,
-            LeakDownSchool = RecordWords.TryParse<LeakDownSchool>(LeakDown, out var leak) && leak != LeakDownSchool.Workshop ? leak : null,
+            MethodsInUse = inUse.SequenceEqual(usual) ? null : inUse,
+            LeakDownMethod = RecordWords.TryParse<LeakDownMethod>(LeakDown, out var leak) && leak != LeakDownMethod.Workshop ? leak : null,
             RelativeLimitPercent = fields.Number(Relative, "relative", 50, 99),
             AltitudeM = fields.Number(Altitude, "altitude", -500, 6000),
         };
@@ -127,7 +127,7 @@ public sealed class SettingsForm
             Dates = RecordWords.Parse(Dates, DateStyle.YearFirst),
             JudgeBy = judgeBy == new JudgeBy() ? null : judgeBy,
             BarometricKPa = fields.Number(Barometer, "barometer", 40, 115),
-            Wet = RecordWords.Parse(Wet, WetSchool.LeakDownFirst),
+            Wet = RecordWords.Parse(Wet, WetMethod.LeakDownFirst),
             SquirtMl = fields.Number(Squirt, "squirt", 0.1, 100),
             CapMl = fields.Number(Cap, "cap", 0.1, 100),
             SpoonMl = fields.Number(Spoon, "spoon", 0.1, 100),
@@ -138,13 +138,13 @@ public sealed class SettingsForm
     }
 }
 
-/// <summary>One school of the settings.</summary>
-public sealed class SchoolForm
+/// <summary>One method of the settings.</summary>
+public sealed class MethodForm
 {
-    public string School { get; set; } = "";
+    public string Method { get; set; } = "";
     public bool InUse { get; set; }
     public string? Good { get; set; }
     public string? Marginal { get; set; }
 
-    public string Name => RecordWords.TryParse<SpreadSchool>(School, out var school) ? SpreadFinding.NameOf(school) : School;
+    public string Name => RecordWords.TryParse<SpreadMethod>(Method, out var method) ? SpreadFinding.NameOf(method) : Method;
 }

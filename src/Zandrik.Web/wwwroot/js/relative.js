@@ -40,11 +40,11 @@
         zandrik.step.swap(request.responseText, request.status === 200 ? ["file"] : []);
         history.replaceState(null, "", step().dataset.address);
       }
-      else if (request.status === 401 || request.status === 400) say("You are signed out, or this page is too old. Load it again and bring the file once more.");
+      else if (request.status === 401 || request.status === 400) say("You are signed out, or this page is too old. Reload it and choose the file again.");
       else if (request.status === 413) say(form.dataset.tooLarge);
-      else say("The server is in trouble. Your file is still chosen: bring it again in a moment.");
+      else say("The server is in trouble. Your file is still chosen: upload it again in a moment.");
     });
-    request.addEventListener("error", () => { busy(false); say("The network went away. Your file is still chosen: bring it again when it is back."); });
+    request.addEventListener("error", () => { busy(false); say("The network went away. Your file is still chosen: upload it again when it is back."); });
     request.addEventListener("abort", () => { busy(false); say("Cancelled. Nothing was kept; the file is still chosen."); });
     part("stop").onclick = () => request.abort();
     bar.value = 0;
