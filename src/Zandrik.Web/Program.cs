@@ -9,6 +9,7 @@ using Zandrik.Web.Api;
 using Zandrik.Web.Captures;
 using Zandrik.Web.Front;
 using Zandrik.Web.Imports;
+using Zandrik.Web.Network;
 
 // Figures are written and read alike on every machine, whatever its language.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
@@ -25,6 +26,17 @@ var builder = WebApplication.CreateBuilder(args);
 var connection = builder.Configuration["ZANDRIK_DB"]
     ?? throw new InvalidOperationException("ZANDRIK_DB, the connection string of the database, is not set. Use ./start, which sets it.");
 
+NetworkSettings network;
+try
+{
+    network = NetworkSettings.Read(builder.Configuration);
+}
+catch (InvalidOperationException wrong)
+{
+    await Console.Error.WriteLineAsync(wrong.Message);
+    return 2;
+}
+ShopNetwork.Add(builder, network);
 builder.Services.AddSingleton(_ => new ShopDatabase(connection));
 builder.Services.AddSingleton<SignInStore>();
 builder.Services.AddSingleton<JobStore>();
@@ -62,7 +74,11 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
         o.Filters.Add<RequestGate>();
         o.Filters.Add<RoleFilter>();
     });
-builder.Services.AddAntiforgery(o => o.Cookie.Name = "zandrik.form");
+builder.Services.AddAntiforgery(o =>
+{
+    o.Cookie.Name = "zandrik.form";
+    o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+});
 builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = ApiErrors.Say);
 builder.Services.AddOpenApi("v1", OpenApiText.Describe);
 builder.Services.AddHealthChecks().AddCheck<DatabaseCheck>("database", tags: ["ready"]).AddCheck("warm-up", () => WarmUp.IsDone ? HealthCheckResult.Healthy() : HealthCheckResult.Degraded("Still warming up."), tags: ["ready"]);
@@ -77,6 +93,7 @@ var app = builder.Build();
 
 app.UseResponseCompression();
 app.UseMiddleware<PageHeaders>();
+ShopNetwork.Use(app);
 app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), pages =>
 {
     if (!app.Environment.IsDevelopment())
@@ -97,11 +114,13 @@ app.UseAuthorization();
 app.MapStaticAssets();
 app.MapRazorPages().WithStaticAssets();
 app.MapHealth();
+ShopNetwork.Map(app);
 LiveJobs.Map(app);
 app.MapJobApi();
 app.MapRelativeApi();
 app.MapDiagnosisApi();
 app.MapOpenApi("/openapi/{documentName}.json");
+ShopNetwork.Announce(app);
 await app.RunAsync();
 return 0;
 

@@ -12,11 +12,17 @@ public sealed class Browser : IDisposable
     private static readonly string Axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js"));
     private static readonly TimeSpan Enough = TimeSpan.FromSeconds(60);
 
-    private readonly Chromium chromium = Chromium.Take();
+    private readonly Chromium chromium;
     private readonly ChromeDriver driver;
     private readonly HashSet<string> origins = [];
 
-    public Browser() => driver = chromium.Driver;
+    /// <summary>A browser that knows nothing yet.</summary>
+    /// <param name="trusting">The certificate of an authority it trusts; absent for those every browser does.</param>
+    public Browser(string? trusting = null)
+    {
+        chromium = trusting is null ? Chromium.Take() : Chromium.Trusting(trusting);
+        driver = chromium.Driver;
+    }
 
     public string Url => driver.Url;
 

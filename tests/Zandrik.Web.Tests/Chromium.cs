@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Chrome;
 using Zandrik.Web.Tests;
@@ -14,7 +15,9 @@ internal sealed class Chromium
 
     private readonly string profile = Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
 
-    private Chromium()
+    private readonly bool isLent;
+
+    private Chromium(string? authority = null)
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -25,7 +28,15 @@ internal sealed class Chromium
             options.AddArgument("--no-sandbox");
         }
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
-        Driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options, TimeSpan.FromSeconds(60));
+        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
+        if (authority is not null)
+        {
+            isLent = true;
+            Trust(authority);
+            // The browser looks for what a person trusts in that person's home.
+            service.DriverProcessStarting += (_, e) => e.DriverServiceProcessStartInfo.Environment["HOME"] = profile;
+        }
+        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
         Browser.Size(Driver, 1280, 800);
     }
 
@@ -34,9 +45,29 @@ internal sealed class Chromium
     /// <summary>One that knows nothing of earlier tests: a cleared one, else a new one.</summary>
     public static Chromium Take() => Idle.TryTake(out var cleared) ? cleared : new Chromium();
 
+    /// <summary>One that trusts an authority, as a tablet on which it was installed; it goes with its test.</summary>
+    /// <param name="authority">The certificate, PEM or DER.</param>
+    public static Chromium Trusting(string authority) => new(authority);
+
+    private void Trust(string authority)
+    {
+        var store = Directory.CreateDirectory(Path.Combine(profile, ".pki", "nssdb")).FullName;
+        foreach (var arguments in new string[][] { ["-N", "--empty-password"], ["-A", "-t", "C,,", "-n", "workshop", "-i", authority] })
+        {
+            using var tool = Process.Start("certutil", ["-d", $"sql:{store}", .. arguments]);
+            tool.WaitForExit();
+            tool.ExitCode.ShouldBe(0);
+        }
+    }
+
     /// <summary>Gives it back, cleared of what the pages of these origins left. One that cannot be cleared is ended.</summary>
     public void GiveBack(IEnumerable<string> origins)
     {
+        if (isLent)
+        {
+            End();
+            return;
+        }
         try
         {
             // What was emulated belongs to a tab and goes with it.

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Zandrik.Core.Plugs;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 
@@ -113,7 +114,7 @@ internal sealed class Ledger
                     ? string.Join(", ", new[] { c.LnIdle is { } i ? $"idle {Ratio(i)}" : null, c.LnSnap is { } s ? $"snap {Ratio(s)}" : null }.OfType<string>()) + " of what a sound cylinder gives"
                     : "running of the others", Place<RunningCompressionTest>());
             case EvidenceStage.PlugsAndClearance:
-                return ("plug", c.Plug.Count > 0 ? "plug " + string.Join(", ", c.Plug.Select(p => RecordWords.Of(p).Replace('-', ' '))) : c.Clearances.Count > 0 ? "valve clearance" : "plugs of the others",
+                return ("plug", c.Plug.Count > 0 ? "plug " + string.Join(", ", c.Plug.Select(p => PlugSignMeaning.Of(p).Name)) : c.Clearances.Count > 0 ? "valve clearance" : "plugs of the others",
                     c.Plug.Count > 0 ? Place<PlugInspection>() : Place<ValveClearanceCheck>());
             default:
                 return ("combustion-gas", $"combustion gas in the coolant: {RecordWords.Of(job.Gas!.Value)}", Place<CombustionGasTest>());

@@ -90,6 +90,8 @@ public sealed class Authentication(SignInStore signIn, TimeProvider clock)
             o.Cookie.Name = "zandrik.person";
             o.Cookie.SameSite = SameSiteMode.Lax;
             o.Cookie.HttpOnly = true;
+            // Over https it never travels in the clear; on loopback there is nothing else.
+            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             o.ExpireTimeSpan = TimeSpan.FromDays(7);
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";

@@ -73,11 +73,28 @@ public static partial class ShopText
     /// <summary>An engine in a line: "2.0 inline four, petrol".</summary>
     public static string Engine(EngineSheet engine)
     {
-        var name = engine.Name ?? $"{engine.Cylinders}-cylinder {(engine.Layout is { } l ? RecordWords.Of(l) : "engine")}";
+        var name = engine.Name ?? Shape(engine);
         return engine.Fuel is { } fuel && !name.Contains(RecordWords.Of(fuel), StringComparison.OrdinalIgnoreCase)
             ? $"{name}, {Fuel(fuel)}"
             : name;
     }
+
+    // An engine without a name is called by its shape: inline four, V8.
+    private static string Shape(EngineSheet engine)
+    {
+        var n = engine.Cylinders;
+        var count = n is > 1 and < 7 ? Counts[n - 2] : $"{n}";
+        return engine.Layout switch
+        {
+            CylinderArrangement.Inline when n > 1 => $"Inline {count}",
+            CylinderArrangement.Flat when n > 1 => $"Flat {count}",
+            CylinderArrangement.V => $"V{n}",
+            CylinderArrangement.W => $"W{n}",
+            _ => $"{n}-cylinder engine",
+        };
+    }
+
+    private static readonly string[] Counts = ["two", "three", "four", "five", "six"];
 
     /// <summary>A fuel as it is spoken.</summary>
     public static string Fuel(Fuel fuel) => fuel is Core.Records.Fuel.Lpg or Core.Records.Fuel.Cng

@@ -60,12 +60,26 @@ public sealed class ProcessTests
 
     private static async Task<Process> StartAsync(string connection, int port, HttpClient client)
     {
-        var start = new ProcessStartInfo("dotnet", [typeof(Program).Assembly.Location, "--urls", $"http://127.0.0.1:{port}"])
+        var process = await StartAsync(connection, [], "--urls", $"http://127.0.0.1:{port}");
+        (await client.GetAsync(new Uri("/health/live", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        return process;
+    }
+
+    // The server as a process, listening.
+    internal static async Task<Process> StartAsync(string connection, Dictionary<string, string> settings, params string[] arguments)
+    {
+        // Out of what ./start runs, with its style sheets and scripts.
+        var app = Path.Combine(Repository.Root, ".local", "app");
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(app, "Zandrik.Web.dll"), .. arguments])
         {
-            WorkingDirectory = Path.Combine(Repository.Root, "src", "Zandrik.Web"),
+            WorkingDirectory = app,
             RedirectStandardOutput = true,
             Environment = { ["ZANDRIK_DB"] = connection, ["Logging__LogLevel__Microsoft.Hosting.Lifetime"] = "Information" },
         };
+        foreach (var (name, value) in settings)
+        {
+            start.Environment[name] = value;
+        }
         var process = Process.Start(start)!;
         // The server says when it listens; waiting for that line is waiting for the server.
         while (await process.StandardOutput.ReadLineAsync(Cancel) is { } line)
@@ -77,7 +91,6 @@ public sealed class ProcessTests
         }
         process.HasExited.ShouldBeFalse();
         _ = process.StandardOutput.ReadToEndAsync(Cancel);
-        (await client.GetAsync(new Uri("/health/live", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
         return process;
     }
 

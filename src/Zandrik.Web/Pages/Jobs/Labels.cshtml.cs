@@ -2,11 +2,12 @@ using Microsoft.AspNetCore.Mvc;
 using Zandrik.Core.Records;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
+using Zandrik.Web.Network;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Labels for plugs, coils and leads; the code on each opens the job at that cylinder.</summary>
-public sealed class LabelsModel(Visitor visitor, WorkspaceStore workspaces) : JobPage(visitor, workspaces)
+public sealed class LabelsModel(Visitor visitor, WorkspaceStore workspaces, MachineNames names) : JobPage(visitor, workspaces)
 {
     protected override string Step => "prepare";
 
@@ -16,7 +17,7 @@ public sealed class LabelsModel(Visitor visitor, WorkspaceStore workspaces) : Jo
     [BindProperty(SupportsGet = true)]
     public List<string> Part { get; set; } = [];
 
-    public string At(int cylinder) => $"{Request.Scheme}://{Request.Host}/jobs/{Number}/dry?cylinder={cylinder}";
+    public string At(int cylinder) => $"{names.AddressFor(Request)}/jobs/{Number}/dry?cylinder={cylinder}";
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {

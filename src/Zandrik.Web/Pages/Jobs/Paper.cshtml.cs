@@ -3,11 +3,12 @@ using Zandrik.Core.Engines;
 using Zandrik.Core.Preparation;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
+using Zandrik.Web.Network;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>One page for people who prefer paper, laid out as the screen is.</summary>
-public sealed class PaperModel(Visitor visitor, WorkspaceStore workspaces) : JobPage(visitor, workspaces)
+public sealed class PaperModel(Visitor visitor, WorkspaceStore workspaces, MachineNames names) : JobPage(visitor, workspaces)
 {
     protected override string Step => "dry";
 
@@ -15,7 +16,7 @@ public sealed class PaperModel(Visitor visitor, WorkspaceStore workspaces) : Job
 
     public IReadOnlyList<IReadOnlyList<int>> Banks => CylinderLayout.Of(Job.Record.Engine).Banks;
 
-    public string Address => $"{Request.Scheme}://{Request.Host}/jobs/{Number}/type-in";
+    public string Address => $"{names.AddressFor(Request)}/jobs/{Number}/type-in";
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {

@@ -4,12 +4,13 @@ using Zandrik.Core.Records;
 using Zandrik.Core.Shops;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
+using Zandrik.Web.Network;
 
 namespace Zandrik.Web.Pages.Shop;
 
 /// <summary>The people of the shop: who may do what, and the links by which they sign in first.</summary>
 [ForemanOnly]
-public sealed class PeopleModel(Visitor visitor, PeopleStore people, TimeProvider clock) : PageModel
+public sealed class PeopleModel(Visitor visitor, PeopleStore people, MachineNames names, TimeProvider clock) : PageModel
 {
     public ShopPerson Who => visitor.Person;
 
@@ -69,7 +70,7 @@ public sealed class PeopleModel(Visitor visitor, PeopleStore people, TimeProvide
             return NotFound();
         }
         await OnGetAsync(cancel);
-        Link = $"{Request.Scheme}://{Request.Host}/welcome/{word}";
+        Link = $"{names.AddressFor(Request)}/welcome/{word}";
         LinkFor = People.Single(p => p.Id == person).Name;
         Typed = null;
         return Page();
