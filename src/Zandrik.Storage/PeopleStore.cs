@@ -99,7 +99,7 @@ public sealed class PeopleStore(ShopDatabase database)
             var used = await c.ExecuteAsync(new CommandDefinition(
                 "update one_time_link set used_at = @now where hash = @hash and used_at is null and expires_at > @now", new { hash = SignInStore.Hash(link), now }, t, cancellationToken: cancel));
             return used == 0 ? null : await c.ExecuteScalarAsync<Guid?>(new CommandDefinition("""
-                update person set name = @name, login = @login, password_hash = @passwordHash, stamp = gen_random_uuid(), failures = 0, locked_until = null
+                update person set name = @name, login = @login, password_hash = @passwordHash, stamp = gen_random_uuid()
                 where id = @person returning stamp
                 """, new { person = who.PersonId, name, login, passwordHash }, t, cancellationToken: cancel));
         }, cancel);

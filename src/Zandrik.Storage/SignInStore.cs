@@ -64,9 +64,22 @@ public sealed record SignInAttempt
 
     /// <summary>Stands in the cookie; a new one ends all sign-ins.</summary>
     public required Guid Stamp { get; init; }
+}
 
-    /// <summary>Until when the person is locked out; absent when not.</summary>
-    public DateTimeOffset? LockedUntil { get; init; }
+/// <summary>A sign-in on one device.</summary>
+public sealed record SessionLine
+{
+    /// <summary>The session.</summary>
+    public Guid Id { get; init; }
+
+    /// <summary>What the device is, in a few words.</summary>
+    public string Device { get; init; } = "";
+
+    /// <summary>When it began.</summary>
+    public DateTimeOffset MadeAt { get; init; }
+
+    /// <summary>When it was last used, to within five minutes.</summary>
+    public DateTimeOffset SeenAt { get; init; }
 }
 
 /// <summary>Which jobs a page is about: one, or those of a list.</summary>
@@ -75,11 +88,22 @@ public sealed record SignInAttempt
 /// <param name="ListSize">Most jobs of the list; one more is looked for, to know whether there are others.</param>
 public sealed record VisitAbout(int? Job, JobFilter? List = null, int ListSize = 0);
 
+/// <summary>What a sign-in cookie says: who, by which stamp, in which session.</summary>
+/// <param name="Shop">The shop.</param>
+/// <param name="Person">The person.</param>
+/// <param name="Stamp">The person's stamp as it was.</param>
+/// <param name="Session">The session.</param>
+public readonly record struct SessionKey(int Shop, int Person, Guid Stamp, Guid Session);
+
 /// <summary>Somebody who opens a page.</summary>
 /// <param name="Who">The person.</param>
 /// <param name="Jobs">What the jobs stand at that the page is about, in the order of the list.</param>
 /// <param name="People">With a list: everybody of the shop, those who work here first, by name.</param>
-public sealed record Visit(ShopPerson Who, IReadOnlyList<JobStamp> Jobs, IReadOnlyList<PersonName> People);
+public sealed record Visit(ShopPerson Who, IReadOnlyList<JobStamp> Jobs, IReadOnlyList<PersonName> People)
+{
+    /// <summary>When the session was last noted as used.</summary>
+    public DateTimeOffset SeenAt { get; init; }
+}
 
 /// <summary>Somebody's name.</summary>
 /// <param name="Id">The person.</param>
@@ -89,11 +113,17 @@ public sealed record PersonName(int Id, string Name);
 /// <summary>Finds out who is asking, before the shop is known.</summary>
 public sealed class SignInStore(ShopDatabase database)
 {
-    /// <summary>Wrong passwords in a row after which a person is locked out for <see cref="LockedFor"/>.</summary>
-    public const int MostFailures = 5;
+    /// <summary>Tries for a name, or from a known device, before each further one has to wait.</summary>
+    public const int FreeTries = 5;
 
-    /// <summary>How long a person is locked out.</summary>
-    public static readonly TimeSpan LockedFor = TimeSpan.FromMinutes(5);
+    /// <summary>Tries from an address, for whatever names, before each further one has to wait.</summary>
+    public const int FreeTriesOfAddress = 30;
+
+    /// <summary>How long a session lasts that nobody uses: a tablet that lies in a bay over a holiday is still signed in.</summary>
+    public static readonly TimeSpan Idle = TimeSpan.FromDays(7);
+
+    /// <summary>How long a session lasts at most; then the password is asked for again.</summary>
+    public static readonly TimeSpan Longest = TimeSpan.FromDays(30);
 
     /// <summary>The person a bearer token speaks for; absent when the token is unknown or revoked, or the person has left.</summary>
     public async Task<ShopPerson?> ByTokenAsync(string token, CancellationToken cancel = default) =>
@@ -104,20 +134,20 @@ public sealed class SignInStore(ShopDatabase database)
         (await EnterAsync("select shop_id, person_id from first_person()", null, cancel))?.ToPerson();
 
     /// <summary>The person of a sign-in cookie; absent when its stamp is no longer good.</summary>
-    public async Task<ShopPerson?> BySessionAsync(int shop, int person, Guid stamp, CancellationToken cancel = default) =>
-        (await VisitAsync(shop, person, stamp, null, cancel))?.Who;
+    public async Task<ShopPerson?> BySessionAsync(SessionKey key, DateTimeOffset now, CancellationToken cancel = default) =>
+        (await VisitAsync(key, now, null, cancel))?.Who;
 
     /// <summary>The person of a sign-in cookie and, in the same round trip, what the jobs stand at that the page is about.</summary>
-    /// <param name="shop">The shop of the cookie.</param>
-    /// <param name="person">The person of the cookie.</param>
-    /// <param name="stamp">The cookie's stamp.</param>
+    /// <param name="key">What the cookie says.</param>
+    /// <param name="now">The time.</param>
     /// <param name="about">Which jobs; absent for none.</param>
     /// <param name="cancel">Cancels the work.</param>
     /// <returns>Absent when the cookie is no longer good.</returns>
-    public Task<Visit?> VisitAsync(int shop, int person, Guid stamp, VisitAbout? about, CancellationToken cancel = default)
+    public Task<Visit?> VisitAsync(SessionKey key, DateTimeOffset now, VisitAbout? about, CancellationToken cancel = default)
     {
-        var parameters = new DynamicParameters(new { person, stamp });
-        var statements = PersonRow.Select + " where p.id = @person and p.stamp = @stamp and p.left_at is null;\n";
+        var parameters = new DynamicParameters(new { person = key.Person, stamp = key.Stamp, session = key.Session, idle = now - Idle, oldest = now - Longest });
+        var statements = PersonRow.Select + $" join session x on x.id = @session and x.person_id = p.id and {Open} where p.id = @person and p.stamp = @stamp and p.left_at is null;\n"
+            + "select seen_at from session where id = @session;\n";
         if (about?.Job is { } number)
         {
             parameters.Add("number", number);
@@ -128,45 +158,85 @@ public sealed class SignInStore(ShopDatabase database)
             var (where, order) = JobStore.Condition(list, parameters, about.ListSize);
             statements += WorkspaceStore.Stamps(where, order) + PeopleStore.Names;
         }
-        return database.ReadAsync(shop, person, JobPurpose.Work, statements, parameters, async grid =>
+        return database.ReadAsync(key.Shop, key.Person, JobPurpose.Work, statements, parameters, async grid =>
         {
             if (await grid.ReadSingleOrDefaultAsync<PersonRow>() is not { } row)
             {
                 return null;
             }
+            var seen = await grid.ReadSingleAsync<DateTimeOffset>();
             IReadOnlyList<JobStamp> jobs = about is { Job: null, List: null } or null ? [] : [.. await grid.ReadAsync<JobStamp>()];
-            return new Visit(row.ToPerson(), jobs, about?.List is null ? [] : [.. (await grid.ReadAsync<(int Id, string Name)>()).Select(p => new PersonName(p.Id, p.Name))]);
+            return new Visit(row.ToPerson(), jobs, about?.List is null ? [] : [.. (await grid.ReadAsync<(int Id, string Name)>()).Select(p => new PersonName(p.Id, p.Name))]) { SeenAt = seen };
         }, cancel);
     }
 
     /// <summary>The person with a sign-in name; absent when there is none who could sign in.</summary>
     public async Task<SignInAttempt?> ByLoginAsync(string login, CancellationToken cancel = default) =>
         await EnterAsync("select shop_id, person_id from person_of_login(@login)", new { login }, cancel) is { PasswordHash: { } hash } row
-            ? new SignInAttempt { Who = row.ToPerson(), PasswordHash = hash, Stamp = row.Stamp, LockedUntil = row.LockedUntil }
+            ? new SignInAttempt { Who = row.ToPerson(), PasswordHash = hash, Stamp = row.Stamp }
             : null;
 
     /// <summary>The person a one-time link was made for; absent when it is unknown, used or too old.</summary>
     public async Task<ShopPerson?> ByLinkAsync(string link, DateTimeOffset now, CancellationToken cancel = default) =>
         (await EnterAsync("select shop_id, person_id from person_of_link(@hash, @now)", new { hash = Hash(link), now }, cancel))?.ToPerson();
 
-    /// <summary>
-    /// Counts a wrong password; the <see cref="MostFailures"/>th in a row locks the person out for a while.
-    /// The count is one statement, so tries made at once are all counted.
-    /// </summary>
-    /// <returns>Until when the person is locked out; absent when not yet.</returns>
-    public Task<DateTimeOffset?> CountFailureAsync(ShopPerson who, DateTimeOffset now, CancellationToken cancel = default) =>
-        database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<DateTimeOffset?>(new CommandDefinition("""
-            update person set
-                failures = case when failures + 1 >= @most then 0 else failures + 1 end,
-                locked_until = case when failures + 1 >= @most then @until else locked_until end
-            where id = @person returning case when locked_until > @now then locked_until end
-            """, new { person = who.PersonId, most = MostFailures, until = now + LockedFor, now }, t, cancellationToken: cancel)), cancel);
+    /// <summary>Counts a try to sign in before the password is looked at: however many come at once, no more than the free ones get to it.</summary>
+    /// <param name="own">Who tries: a sign-in name from a device that is not known, or a device that is.</param>
+    /// <param name="address">From where; absent where it does not count, as from a known device.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <returns>Until when there is no further try; absent when this one may go on.</returns>
+    public async Task<DateTimeOffset?> CountTryAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default)
+    {
+        await using var connection = await database.Source.OpenConnectionAsync(cancel);
+        return await connection.ExecuteScalarAsync<DateTimeOffset?>(new CommandDefinition("select count_sign_in(@keys, @free, @now)", new
+        {
+            keys = address is null ? new[] { Hash(own) } : [Hash(own), Hash(address)],
+            free = address is null ? new[] { FreeTries } : [FreeTries, FreeTriesOfAddress],
+            now,
+        }, cancellationToken: cancel));
+    }
 
-    /// <summary>Forgets wrong passwords after a right one.</summary>
-    public Task ForgetFailuresAsync(ShopPerson who, CancellationToken cancel = default) =>
-        database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition(
-            "update person set failures = 0, locked_until = null where id = @person and (failures > 0 or locked_until is not null)",
-            new { person = who.PersonId }, t, cancellationToken: cancel)), cancel);
+    /// <summary>Forgets the tries after a right password.</summary>
+    public async Task ForgetTriesAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default)
+    {
+        await using var connection = await database.Source.OpenConnectionAsync(cancel);
+        await connection.ExecuteAsync(new CommandDefinition("select forget_sign_in(@own, @address, @now)", new { own = Hash(own), address = Hash(address ?? ""), now }, cancellationToken: cancel));
+    }
+
+    /// <summary>Begins a sign-in on a device.</summary>
+    /// <param name="who">The person.</param>
+    /// <param name="device">What the device is, in a few words.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <returns>The session, for the cookie.</returns>
+    public Task<Guid> BeginSessionAsync(ShopPerson who, string device, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) =>
+        {
+            var id = Guid.NewGuid();
+            await c.ExecuteAsync(new CommandDefinition("insert into session (id, shop_id, person_id, device, made_at, seen_at) values (@id, @ShopId, @PersonId, @device, @now, @now)",
+                new { id, who.ShopId, who.PersonId, device, now }, t, cancellationToken: cancel));
+            return id;
+        }, cancel);
+
+    /// <summary>Notes that a session is in use; its idle time begins anew.</summary>
+    public Task TouchSessionAsync(ShopPerson who, Guid session, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync(who, (c, t) => c.ExecuteAsync(new CommandDefinition("update session set seen_at = @now where id = @session and seen_at < @now", new { session, now }, t, cancellationToken: cancel)), cancel);
+
+    /// <summary>Ends a session of the person: whoever has its cookie is signed out.</summary>
+    /// <returns>False when the person has no such session, or it had ended.</returns>
+    public Task<bool> EndSessionAsync(ShopPerson who, Guid session, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await c.ExecuteAsync(new CommandDefinition(
+            "update session set ended_at = @now where id = @session and person_id = @PersonId and ended_at is null", new { session, who.PersonId, now }, t, cancellationToken: cancel)) > 0, cancel);
+
+    /// <summary>The sessions of the person that are open, the latest used first.</summary>
+    public Task<IReadOnlyList<SessionLine>> SessionsAsync(ShopPerson who, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<SessionLine>>(who, async (c, t) => (await c.QueryAsync<SessionLine>(new CommandDefinition($"""
+            select x.id, x.device, x.made_at, x.seen_at from session x join person p on p.id = x.person_id where p.id = @PersonId and {Open} order by x.seen_at desc
+            """, new { who.PersonId, now, idle = now - Idle, oldest = now - Longest }, t, cancellationToken: cancel))).AsList(), cancel);
+
+    // A session that is neither ended, nor idle for too long, nor too old.
+    private const string Open = "x.ended_at is null and x.seen_at > @idle and x.made_at > @oldest";
 
     /// <summary>The made-up accounts of a demo; empty where people really work.</summary>
     public async Task<IReadOnlyList<DemoAccount>> DemoPeopleAsync(CancellationToken cancel = default)
@@ -216,7 +286,7 @@ internal sealed record PersonRow
 {
     internal const string Select = """
         select s.id as shop_id, p.id as person_id, s.name as shop, p.name as person, s.time_zone, s.unit,
-               s.settings::text as settings, s.setup, p.role, p.password_hash, p.stamp, p.locked_until
+               s.settings::text as settings, s.setup, p.role, p.password_hash, p.stamp
         from shop s join person p on p.shop_id = s.id
         """;
 
@@ -231,7 +301,6 @@ internal sealed record PersonRow
     public string Role { get; init; } = "";
     public string? PasswordHash { get; init; }
     public Guid Stamp { get; init; }
-    public DateTimeOffset? LockedUntil { get; init; }
 
     internal static ShopRole RoleOf(string word) => RecordWords.TryParse<ShopRole>(word, out var role) ? role : ShopRole.Viewer;
 

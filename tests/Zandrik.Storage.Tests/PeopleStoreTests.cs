@@ -41,26 +41,71 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
     }
 
     [Fact]
-    public async Task Wrong_passwords_sent_at_once_are_all_counted()
+    public async Task However_many_try_at_once_only_the_free_ones_get_to_a_password()
     {
-        var someone = (await NewAsync("hasty")).Who;
-        var answers = await Task.WhenAll(Enumerable.Range(0, SignInStore.MostFailures).Select(_ => signIn.CountFailureAsync(someone, Now, Cancel)));
-        answers.Count(a => a == Now + SignInStore.LockedFor).ShouldBe(1);
-        (await signIn.ByLoginAsync("HASTY", Cancel))!.LockedUntil.ShouldBe(Now + SignInStore.LockedFor);
-        await signIn.ForgetFailuresAsync(someone, Cancel);
-        (await signIn.ByLoginAsync("hasty", Cancel))!.LockedUntil.ShouldBeNull();
+        var answers = await Task.WhenAll(Enumerable.Range(0, 40).Select(_ => signIn.CountTryAsync("name|hasty", "address|192.0.2.7", Now, Cancel)));
+        answers.Count(a => a is null).ShouldBe(SignInStore.FreeTries);
+        answers.Where(a => a is not null).ShouldAllBe(a => a == Now.AddSeconds(30));
+        // A known device of the same person is counted by itself.
+        (await signIn.CountTryAsync("device|7|hasty", null, Now, Cancel)).ShouldBeNull();
+        // Each further try waits twice as long, to a quarter of an hour; a wait that is sat out lets one try through.
+        var at = Now.AddSeconds(31);
+        foreach (var minutes in (double[])[1, 2, 4, 8, 15, 15])
+        {
+            (await signIn.CountTryAsync("name|hasty", null, at, Cancel)).ShouldBeNull();
+            (await signIn.CountTryAsync("name|hasty", null, at, Cancel)).ShouldBe(at.AddMinutes(minutes));
+            at = at.AddMinutes(minutes).AddSeconds(1);
+        }
+        await signIn.ForgetTriesAsync("name|hasty", "address|192.0.2.7", at, Cancel);
+        (await Task.WhenAll(Enumerable.Range(0, SignInStore.FreeTries).Select(_ => signIn.CountTryAsync("name|hasty", null, at, Cancel)))).ShouldAllBe(a => a == null);
+        (await signIn.CountTryAsync("name|hasty", null, at.AddHours(2), Cancel)).ShouldBeNull("after an hour without a wait it is forgotten");
+    }
+
+    [Fact]
+    public async Task An_address_that_tries_many_names_waits_too()
+    {
+        for (var i = 0; i < SignInStore.FreeTriesOfAddress; i++)
+        {
+            (await signIn.CountTryAsync($"name|guess-{i}", "address|198.51.100.9", Now, Cancel)).ShouldBeNull();
+        }
+        (await signIn.CountTryAsync("name|guess-more", "address|198.51.100.9", Now, Cancel)).ShouldBe(Now.AddSeconds(30));
+        (await signIn.CountTryAsync("name|guess-more", "address|198.51.100.10", Now, Cancel)).ShouldBeNull("somebody else at another address");
+    }
+
+    [Fact]
+    public async Task A_session_ends_by_itself_by_hand_and_with_the_stamp()
+    {
+        var someone = await NewAsync("tablets");
+        Task<Guid> BeginAsync() => signIn.BeginSessionAsync(someone.Who, "tablet", Now, Cancel);
+        Task<ShopPerson?> SessionAsync(Guid session, DateTimeOffset at) => signIn.BySessionAsync(new SessionKey(someone.Who.ShopId, someone.Who.PersonId, someone.Stamp, session), at, Cancel);
+        var (bay, office) = (await BeginAsync(), await BeginAsync());
+        (await signIn.SessionsAsync(someone.Who, Now, Cancel)).Select(s => s.Id).ShouldBe([bay, office], ignoreOrder: true);
+        (await SessionAsync(bay, Now + SignInStore.Idle - TimeSpan.FromMinutes(1))).ShouldNotBeNull();
+        (await SessionAsync(bay, Now + SignInStore.Idle)).ShouldBeNull("nobody used it");
+        await signIn.TouchSessionAsync(someone.Who, bay, Now.AddDays(6), Cancel);
+        (await SessionAsync(bay, Now.AddDays(12))).ShouldNotBeNull();
+        for (var day = 12; day < 33; day += 6)
+        {
+            await signIn.TouchSessionAsync(someone.Who, bay, Now.AddDays(day), Cancel);
+        }
+        (await SessionAsync(bay, Now + SignInStore.Longest)).ShouldBeNull("used or not, the password is asked for again");
+        (await signIn.EndSessionAsync(db.Ostrel, office, Now, Cancel)).ShouldBeFalse("another person's");
+        (await signIn.EndSessionAsync(someone.Who, office, Now, Cancel)).ShouldBeTrue();
+        (await SessionAsync(office, Now)).ShouldBeNull();
+        (await signIn.EndSessionAsync(someone.Who, office, Now, Cancel)).ShouldBeFalse();
     }
 
     [Fact]
     public async Task A_new_stamp_ends_every_sign_in_and_so_does_leaving()
     {
         var someone = await NewAsync("leaver");
-        Task<ShopPerson?> SessionAsync(Guid stamp) => signIn.BySessionAsync(someone.Who.ShopId, someone.Who.PersonId, stamp, Cancel);
+        var session = await signIn.BeginSessionAsync(someone.Who, "tablet", Now, Cancel);
+        Task<ShopPerson?> SessionAsync(Guid stamp, int? shop = null) => signIn.BySessionAsync(new SessionKey(shop ?? someone.Who.ShopId, someone.Who.PersonId, stamp, session), Now, Cancel);
         (await SessionAsync(someone.Stamp))!.Person.ShouldBe("leaver");
         var fresh = await people.SignOutEverywhereAsync(someone.Who, Cancel);
         (await SessionAsync(someone.Stamp)).ShouldBeNull();
         (await SessionAsync(fresh)).ShouldNotBeNull();
-        (await signIn.BySessionAsync(db.Stranger.ShopId, someone.Who.PersonId, fresh, Cancel)).ShouldBeNull("the shop is part of it");
+        (await SessionAsync(fresh, db.Stranger.ShopId)).ShouldBeNull("the shop is part of it");
 
         await NewAsync("stays", ShopRole.Foreman);
         (await people.ChangeAsync(db.Ostrel, someone.Who.PersonId, ShopRole.Technician, Now, Cancel)).ShouldBeTrue();

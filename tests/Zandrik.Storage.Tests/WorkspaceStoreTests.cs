@@ -29,7 +29,9 @@ public sealed class WorkspaceStoreTests(TestDatabase db) : IClassFixture<TestDat
         await using var owner = Npgsql.NpgsqlDataSource.Create(db.Owner);
         await using var command = owner.CreateCommand($"select stamp from person where id = {db.Ostrel.PersonId}");
         var stamp = (Guid)(await command.ExecuteScalarAsync(Cancel))!;
-        return (await new SignInStore(db.Database).VisitAsync(db.Ostrel.ShopId, db.Ostrel.PersonId, stamp, new VisitAbout(job), Cancel))!.Jobs.Single();
+        var signIn = new SignInStore(db.Database);
+        var session = await signIn.BeginSessionAsync(db.Ostrel, "tablet", Now, Cancel);
+        return (await signIn.VisitAsync(new SessionKey(db.Ostrel.ShopId, db.Ostrel.PersonId, stamp, session), Now, new VisitAbout(job), Cancel))!.Jobs.Single();
     }
 
     [Fact]

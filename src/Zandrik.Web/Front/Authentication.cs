@@ -1,19 +1,24 @@
 using System.Globalization;
 using System.Security.Claims;
+using System.Security.Cryptography;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Front;
 
-/// <summary>Lets people in and out: passwords, lockout, and the sign-in cookie.</summary>
-public sealed class Authentication(SignInStore signIn, TimeProvider clock)
+/// <summary>Lets people in and out: passwords, counted tries, sessions and their cookie.</summary>
+public sealed class Authentication(SignInStore signIn, IDataProtectionProvider protection, TimeProvider clock)
 {
     /// <summary>Shortest password taken.</summary>
     public const int ShortestPassword = 10;
 
-    internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp";
+    internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp", SessionClaim = "zandrik.session";
+    private const string DeviceCookie = "zandrik.device";
+    private static readonly SemaphoreSlim Hashing = new(1);
+    private readonly IDataProtector devices = protection.CreateProtector("Zandrik.Device");
     private static readonly PasswordHasher<object> Hasher = new();
     private static readonly object Anybody = new();
 
@@ -32,48 +37,99 @@ public sealed class Authentication(SignInStore signIn, TimeProvider clock)
         _ => null,
     };
 
-    /// <summary>Whether a password is the person's own.</summary>
-    public static bool IsPassword(SignInAttempt attempt, string? password) =>
-        Hasher.VerifyHashedPassword(Anybody, attempt.PasswordHash, password ?? "") != PasswordVerificationResult.Failed;
-
-    /// <summary>Checks a sign-in name and password. Wrong ones are counted, and after too many nobody gets in for a while.</summary>
-    /// <returns>The person with the stamp for the cookie, or what to tell.</returns>
-    public async Task<(SignInAttempt? Let, string? Problem)> CheckAsync(string? login, string? password, CancellationToken cancel)
+    /// <summary>
+    /// Checks a sign-in name and password. Each try is counted first: by name where the device is not known, so that nobody is
+    /// kept out of his own tablet by somebody elsewhere who guesses; by the device where it is; and by the address. After a
+    /// few, each further try has to wait.
+    /// </summary>
+    /// <returns>The person with the stamp for the cookie, or what to tell; the same whether a name exists or not.</returns>
+    public async Task<(SignInAttempt? Let, string? Problem)> CheckAsync(HttpContext http, string? login, string? password, CancellationToken cancel)
     {
-        const string wrong = "Sign-in name and password do not go together. Try again, or ask a foreman for a new link.";
         var now = clock.GetUtcNow();
-        if (await signIn.ByLoginAsync(login?.Trim() ?? "", cancel) is not { } attempt)
+        var name = (login?.Trim() ?? "").ToLowerInvariant();
+        var (own, address) = DeviceOf(http, name) is { } device ? ($"device|{device}|{name}", (string?)null) : ($"name|{name}", $"address|{AddressOf(http)}");
+        if (await signIn.CountTryAsync(own, address, now, cancel) is { } until)
         {
-            Hasher.VerifyHashedPassword(Anybody, NobodysHash.Value, password ?? "");
-            return (null, wrong);
+            return (null, Waits(until - now));
         }
-        if (attempt.LockedUntil is { } locked && locked > now)
+        var attempt = await signIn.ByLoginAsync(name, cancel);
+        // One at a time: a row of sign-ins leaves the other processors to those who measure.
+        await Hashing.WaitAsync(cancel);
+        try
         {
-            return (null, Locked(locked, attempt.Who));
+            var hash = attempt?.PasswordHash ?? NobodysHash.Value;
+            if (await Task.Run(() => Hasher.VerifyHashedPassword(Anybody, hash, password ?? ""), cancel) == PasswordVerificationResult.Failed || attempt is null)
+            {
+                return (null, "Sign-in name and password do not go together. Try again, or ask a foreman for a new link.");
+            }
         }
-        if (!IsPassword(attempt, password))
+        finally
         {
-            return (null, await signIn.CountFailureAsync(attempt.Who, now, cancel) is { } until ? Locked(until, attempt.Who) : wrong);
+            Hashing.Release();
         }
-        await signIn.ForgetFailuresAsync(attempt.Who, cancel);
+        await signIn.ForgetTriesAsync(own, address, now, cancel);
         return (attempt, null);
     }
 
-    /// <summary>Gives the browser a new cookie for a person, whatever it had before.</summary>
-    public static Task SignInAsync(HttpContext http, ShopPerson who, Guid stamp)
+    private static string Waits(TimeSpan wait) => wait > TimeSpan.FromSeconds(90)
+        ? $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again, or ask a foreman for a new link."
+        : $"Too many tries. Wait {Math.Ceiling(wait.TotalSeconds):0} seconds, then try again, or ask a foreman for a new link.";
+
+    // An IPv6 network is one house: whoever has it has all its addresses.
+    private static string AddressOf(HttpContext http) => http.Connection.RemoteIpAddress switch
     {
-        var ticket = Ticket(who, stamp);
-        return http.SignInAsync(ticket.Principal, ticket.Properties);
+        null => "",
+        { IsIPv4MappedToIPv6: true } mapped => mapped.MapToIPv4().ToString(),
+        { AddressFamily: System.Net.Sockets.AddressFamily.InterNetworkV6 } six => Convert.ToHexString(six.GetAddressBytes().AsSpan(0, 8)),
+        var four => four.ToString(),
+    };
+
+    /// <summary>Gives the browser a new cookie for a person, whatever it had before, and begins a session.</summary>
+    public async Task SignInAsync(HttpContext http, ShopPerson who, Guid stamp, string? login, CancellationToken cancel)
+    {
+        var session = await signIn.BeginSessionAsync(who, DeviceWords(http.Request.Headers.UserAgent.ToString()), clock.GetUtcNow(), cancel);
+        var ticket = Ticket(who, stamp, session);
+        await http.SignInAsync(ticket.Principal, ticket.Properties);
+        if (login is not null)
+        {
+            // Known from here on for this name (it may lie in a bay for a year).
+            var known = devices.Protect($"{Guid.NewGuid():N}|{login.Trim().ToLowerInvariant()}");
+            http.Response.Cookies.Append(DeviceCookie, known, new CookieOptions { HttpOnly = true, Secure = http.Request.IsHttps, SameSite = SameSiteMode.Lax, MaxAge = TimeSpan.FromDays(365), IsEssential = true });
+        }
     }
 
+    // The device's own number, where somebody signed in on it with this name before.
+    private string? DeviceOf(HttpContext http, string name)
+    {
+        if (http.Request.Cookies[DeviceCookie] is not { Length: > 0 and < 2000 } cookie)
+        {
+            return null;
+        }
+        try
+        {
+            var said = devices.Unprotect(cookie).Split('|', 2);
+            return said[1] == name ? said[0] : null;
+        }
+        catch (CryptographicException)
+        {
+            return null;
+        }
+    }
+
+    private static string DeviceWords(string agent) =>
+        agent.Contains("Mobi", StringComparison.OrdinalIgnoreCase) ? "phone"
+        : agent.Contains("Tablet", StringComparison.OrdinalIgnoreCase) || agent.Contains("Touch", StringComparison.OrdinalIgnoreCase) ? "tablet"
+        : agent.Length > 0 ? "computer or tablet" : "program";
+
     /// <summary>What the cookie of a person says.</summary>
-    internal static AuthenticationTicket Ticket(ShopPerson who, Guid stamp)
+    internal static AuthenticationTicket Ticket(ShopPerson who, Guid stamp, Guid session)
     {
         var identity = new ClaimsIdentity(
         [
             new Claim(ClaimTypes.NameIdentifier, who.PersonId.ToString(CultureInfo.InvariantCulture)),
             new Claim(ShopClaim, who.ShopId.ToString(CultureInfo.InvariantCulture)),
             new Claim(StampClaim, stamp.ToString("N")),
+            new Claim(SessionClaim, session.ToString("N")),
         ], CookieAuthenticationDefaults.AuthenticationScheme);
         return new AuthenticationTicket(new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true }, CookieAuthenticationDefaults.AuthenticationScheme);
     }
@@ -92,7 +148,7 @@ public sealed class Authentication(SignInStore signIn, TimeProvider clock)
             o.Cookie.HttpOnly = true;
             // Over https it never travels in the clear; on loopback there is nothing else.
             o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-            o.ExpireTimeSpan = TimeSpan.FromDays(7);
+            o.ExpireTimeSpan = SignInStore.Idle;
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";
             o.ReturnUrlParameter = "back";
@@ -111,7 +167,4 @@ public sealed class Authentication(SignInStore signIn, TimeProvider clock)
             };
         });
     }
-
-    private static string Locked(DateTimeOffset until, ShopPerson who) =>
-        $"Too many wrong passwords. Wait until {ShopText.Clock(until, who)}, or ask a foreman for a new link.";
 }

@@ -26,7 +26,8 @@ public sealed class SessionMiddleware(RequestDelegate next)
             int? Number(string claim) => int.TryParse(context.User.FindFirstValue(claim), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
             var visit = Number(Authentication.ShopClaim) is { } shop && Number(ClaimTypes.NameIdentifier) is { } person
                 && Guid.TryParse(context.User.FindFirstValue(Authentication.StampClaim), out var stamp)
-                ? await signIn.VisitAsync(shop, person, stamp, AboutOf(context), context.RequestAborted)
+                && Guid.TryParse(context.User.FindFirstValue(Authentication.SessionClaim), out var session)
+                ? await signIn.VisitAsync(new SessionKey(shop, person, stamp, session), clock.GetUtcNow(), AboutOf(context), context.RequestAborted)
                 : null;
             if (visit is null)
             {
@@ -36,6 +37,10 @@ public sealed class SessionMiddleware(RequestDelegate next)
             else
             {
                 context.Items[typeof(Visit)] = visit;
+                if (clock.GetUtcNow() - visit.SeenAt > Noted)
+                {
+                    await signIn.TouchSessionAsync(visit.Who, SessionOf(context), clock.GetUtcNow(), context.RequestAborted);
+                }
                 CultureInfo.CurrentCulture = ShopText.Culture(visit.Who);
                 if (PageTag.Of(context, visit, clock) is { } tag && PageTag.IsAnswered(context, tag))
                 {
@@ -45,6 +50,12 @@ public sealed class SessionMiddleware(RequestDelegate next)
         }
         await next(context);
     }
+
+    /// <summary>The session of the cookie.</summary>
+    internal static Guid SessionOf(HttpContext context) => Guid.TryParse(context.User.FindFirstValue(Authentication.SessionClaim), out var session) ? session : Guid.Empty;
+
+    // So long a session is in use without that being written down.
+    private static readonly TimeSpan Noted = TimeSpan.FromMinutes(5);
 
     // What the page is about is asked in the same round trip: the job of its address, or the list of the bays.
     private static VisitAbout? AboutOf(HttpContext context)

@@ -97,7 +97,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
         }
         var cookie = cookies.Get(CookieAuthenticationDefaults.AuthenticationScheme);
         using var client = new HttpClient { BaseAddress = new Uri(address.Replace("[::]", "localhost", StringComparison.Ordinal).Replace("0.0.0.0", "localhost", StringComparison.Ordinal).Replace("+", "localhost", StringComparison.Ordinal)) };
-        client.DefaultRequestHeaders.Add("Cookie", $"{cookie.Cookie.Name}={cookie.TicketDataFormat.Protect(Authentication.Ticket(new ShopPerson(), Guid.Empty))}");
+        client.DefaultRequestHeaders.Add("Cookie", $"{cookie.Cookie.Name}={cookie.TicketDataFormat.Protect(Authentication.Ticket(new ShopPerson(), Guid.Empty, Guid.Empty))}");
         using var answer = await client.GetAsync(new Uri("/jobs/1/dry", UriKind.Relative), cancel);
     }
 

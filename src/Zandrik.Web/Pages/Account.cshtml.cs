@@ -8,7 +8,7 @@ namespace Zandrik.Web.Pages;
 
 /// <summary>A person's own sign-in: out, out everywhere, a new password.</summary>
 [OpenToViewers]
-public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentication authentication) : PageModel
+public sealed class AccountModel(Visitor visitor, PeopleStore people, SignInStore signIn, Authentication authentication, TimeProvider clock) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -19,8 +19,24 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentica
 
     public string? Problem(string field) => problems.GetValueOrDefault(field);
 
-    public async Task<IActionResult> OnPostOutAsync()
+    /// <summary>Where the person is signed in, the latest used first.</summary>
+    public IReadOnlyList<SessionLine> Sessions { get; private set; } = [];
+
+    /// <summary>The session of this device.</summary>
+    public Guid Here => SessionMiddleware.SessionOf(HttpContext);
+
+    public async Task OnGetAsync(CancellationToken cancel) => Sessions = await signIn.SessionsAsync(Who, clock.GetUtcNow(), cancel);
+
+    public async Task<IActionResult> OnPostEndAsync(Guid session, CancellationToken cancel)
     {
+        Done = await signIn.EndSessionAsync(Who, session, clock.GetUtcNow(), cancel) ? "That device is signed out." : "That device was signed out before.";
+        return Redirect("/account");
+    }
+
+    public async Task<IActionResult> OnPostOutAsync(CancellationToken cancel)
+    {
+        // Ended in the database: a copy of the cookie opens nothing any more.
+        await signIn.EndSessionAsync(Who, Here, clock.GetUtcNow(), cancel);
         await HttpContext.SignOutAsync();
         return Redirect("/sign-in");
     }
@@ -36,7 +52,7 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentica
     {
         // Wrong tries count as at sign-in: a tablet left signed in is no place to guess at.
         var login = await people.LoginOfAsync(Who, cancel);
-        var (let, problem) = await authentication.CheckAsync(login, old, cancel);
+        var (let, problem) = await authentication.CheckAsync(HttpContext, login, old, cancel);
         if (let is null)
         {
             problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
@@ -52,9 +68,10 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, Authentica
         if (problems.Count > 0)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            await OnGetAsync(cancel);
             return Page();
         }
-        await Authentication.SignInAsync(HttpContext, Who, await people.ChangePasswordAsync(Who, Authentication.HashPassword(password!), cancel));
+        await authentication.SignInAsync(HttpContext, Who, await people.ChangePasswordAsync(Who, Authentication.HashPassword(password!), cancel), login, cancel);
         Done = "Your password is changed. Every other sign-in of yours has ended.";
         return Redirect("/account");
     }

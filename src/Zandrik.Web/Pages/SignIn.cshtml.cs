@@ -25,7 +25,7 @@ public sealed class SignInModel(SignInStore signIn, Authentication authenticatio
 
     public async Task<IActionResult> OnPostAsync(string? login, string? password, CancellationToken cancel)
     {
-        var (let, problem) = await authentication.CheckAsync(login, password, cancel);
+        var (let, problem) = await authentication.CheckAsync(HttpContext, login, password, cancel);
         if (let is null)
         {
             (Login, Problem) = (login, problem);
@@ -33,7 +33,7 @@ public sealed class SignInModel(SignInStore signIn, Authentication authenticatio
             await LookAsync(cancel);
             return Page();
         }
-        await Authentication.SignInAsync(HttpContext, let.Who, let.Stamp);
+        await authentication.SignInAsync(HttpContext, let.Who, let.Stamp, login, cancel);
         return LocalRedirect(Url.IsLocalUrl(Back) ? Back : "/");
     }
 

@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>Where a one-time link leads: a person chooses name, sign-in name and password.</summary>
-public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people, TimeProvider clock) : PageModel
+public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people, Authentication authentication, TimeProvider clock) : PageModel
 {
     private readonly Dictionary<string, string> problems = [];
 
@@ -71,7 +71,7 @@ public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people,
             Person = null;
             return Page();
         }
-        await Authentication.SignInAsync(HttpContext, Person, stamp.Value);
+        await authentication.SignInAsync(HttpContext, Person, stamp.Value, login, cancel);
         return Redirect(Person.IsSettingUp ? "/setup" : Person.Role == ShopRole.Foreman ? "/shop" : "/");
     }
 

@@ -61,9 +61,44 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         }
         var answer = await SignedIn.TryAsync(client, "locked", SignedIn.DemoPassword);
         answer.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
-        (await answer.Content.ReadAsStringAsync(Cancel)).ShouldContain("Too many wrong passwords. Wait until");
-        // Whether a name exists is not told.
-        (await (await SignedIn.TryAsync(client, "nobody-at-all", "x")).Content.ReadAsStringAsync(Cancel)).ShouldContain("do not go together");
+        (await answer.Content.ReadAsStringAsync(Cancel)).ShouldContain("Too many tries. Wait 30 seconds");
+        // Whether a name exists is not told, neither at first nor later.
+        for (var i = 0; i < 5; i++)
+        {
+            (await (await SignedIn.TryAsync(client, "nobody-at-all", "x")).Content.ReadAsStringAsync(Cancel)).ShouldContain("do not go together");
+        }
+        (await (await SignedIn.TryAsync(client, "nobody-at-all", "x")).Content.ReadAsStringAsync(Cancel)).ShouldContain("Too many tries. Wait 30 seconds");
+    }
+
+    [Fact]
+    public async Task Somebody_elsewhere_who_guesses_keeps_nobody_out_of_his_own_tablet()
+    {
+        await PersonAsync("kept-in");
+        using var own = Stranger();
+        (await SignedIn.TryAsync(own, "kept-in", SignedIn.DemoPassword)).StatusCode.ShouldBe(HttpStatusCode.Redirect);
+        using var guessing = Stranger();
+        for (var i = 0; i < 6; i++)
+        {
+            await SignedIn.TryAsync(guessing, "kept-in", "a guess");
+        }
+        (await SignedIn.TryAsync(own, "kept-in", SignedIn.DemoPassword)).StatusCode.ShouldBe(HttpStatusCode.Redirect);
+    }
+
+    [Fact]
+    public async Task Signing_out_ends_the_session_and_a_copy_of_its_cookie()
+    {
+        await PersonAsync("signs-out");
+        using var here = Stranger();
+        var cookie = Cookie(await SignedIn.TryAsync(here, "signs-out", SignedIn.DemoPassword));
+        using var there = Stranger();
+        await SignedIn.TryAsync(there, "signs-out", SignedIn.DemoPassword);
+        using var copy = Stranger(cookies: false);
+        copy.DefaultRequestHeaders.Add("Cookie", cookie);
+        (await copy.GetAsync(At("/"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        new HtmlParser().ParseDocument(await here.GetStringAsync(At("/account"), Cancel)).QuerySelectorAll("[data-sessions] li").Length.ShouldBe(2);
+        (await here.PostFormAsync("/account?handler=Out")).StatusCode.ShouldBe(HttpStatusCode.Redirect);
+        (await copy.GetAsync(At("/"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.Redirect);
+        (await there.GetAsync(At("/"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK, "the other device stays signed in");
     }
 
     [Fact]
