@@ -12,22 +12,28 @@ public static class Migrator
     /// <summary>Applies every migration not yet applied, each in a transaction of its own, and returns their names.</summary>
     /// <param name="ownerConnection">Connection string of a role that may create tables.</param>
     /// <param name="applicationRole">The plain role of the application, which must exist; letters, digits and underscores.</param>
-    /// <exception cref="InvalidOperationException">A migration failed: the message says which and why.</exception>
+    /// <exception cref="InvalidOperationException">A migration failed, or the database is a newer program's: the message says which and why.</exception>
     public static IReadOnlyList<string> Migrate(string ownerConnection, string applicationRole)
     {
         if (applicationRole.Length == 0 || !applicationRole.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '_'))
         {
             throw new ArgumentException("The application's role is lower-case letters, digits and underscores.", nameof(applicationRole));
         }
-        var result = DeployChanges.To
+        var upgrade = DeployChanges.To
             .PostgresqlDatabase(ownerConnection)
             .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly)
             .WithVariable("app", applicationRole)
             .WithVariablesEnabled()
             .WithTransactionPerScript()
             .LogToNowhere()
-            .Build()
-            .PerformUpgrade();
+            .Build();
+        // What a newer program has made of it this one does not know: it would read it wrong, or write what the newer one cannot read.
+        var known = upgrade.GetDiscoveredScripts().Select(s => s.Name).ToHashSet();
+        if (upgrade.GetExecutedScripts().Where(s => !known.Contains(s)).Max() is { } newer)
+        {
+            throw new InvalidOperationException($"This database was made by a newer Zandrik: it has {newer.Split("Migrations.")[^1]}, which this one does not know. Start the newer Zandrik, or use another folder (--data). Nothing was changed.");
+        }
+        var result = upgrade.PerformUpgrade();
         return result.Successful
             ? [.. result.Scripts.Select(s => s.Name)]
             : throw new InvalidOperationException($"Migration {result.ErrorScript?.Name} failed: {result.Error.Message}", result.Error);

@@ -10,11 +10,8 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Front;
 
 /// <summary>Lets people in and out: passwords, counted tries, sessions and their cookie.</summary>
-public sealed class Authentication(SignInStore signIn, IDataProtectionProvider protection, TimeProvider clock)
+public sealed partial class Authentication(SignInStore signIn, IDataProtectionProvider protection, TimeProvider clock, ILogger<Authentication> log)
 {
-    /// <summary>Shortest password taken.</summary>
-    public const int ShortestPassword = 10;
-
     internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp", SessionClaim = "zandrik.session";
     private const string DeviceCookie = "zandrik.device";
     private static readonly SemaphoreSlim Hashing = new(1);
@@ -27,15 +24,6 @@ public sealed class Authentication(SignInStore signIn, IDataProtectionProvider p
 
     /// <summary>The hash of a password, salted, in the form that ASP.NET Core stores.</summary>
     public static string HashPassword(string password) => Hasher.HashPassword(Anybody, password);
-
-    /// <summary>What keeps a text from being a password; absent when nothing does.</summary>
-    public static string? Objection(string? password) => password switch
-    {
-        null or { Length: < ShortestPassword } => $"Take at least {ShortestPassword} characters: three or four words are easy to keep.",
-        { Length: > 200 } => "Take at most 200 characters.",
-        _ when password.Distinct().Count() < 4 => "That is too even to be a password: mix more characters.",
-        _ => null,
-    };
 
     /// <summary>
     /// Checks a sign-in name and password. Each try is counted first: by name where the device is not known, so that nobody is
@@ -50,6 +38,7 @@ public sealed class Authentication(SignInStore signIn, IDataProtectionProvider p
         var (own, address) = DeviceOf(http, name) is { } device ? ($"device|{device}|{name}", (string?)null) : ($"name|{name}", $"address|{AddressOf(http)}");
         if (await signIn.CountTryAsync(own, address, now, cancel) is { } until)
         {
+            Waiting(log, AddressOf(http));
             return (null, Waits(until - now));
         }
         var attempt = await signIn.ByLoginAsync(name, cancel);
@@ -60,6 +49,7 @@ public sealed class Authentication(SignInStore signIn, IDataProtectionProvider p
             var hash = attempt?.PasswordHash ?? NobodysHash.Value;
             if (await Task.Run(() => Hasher.VerifyHashedPassword(Anybody, hash, password ?? ""), cancel) == PasswordVerificationResult.Failed || attempt is null)
             {
+                Failed(log, AddressOf(http));
                 return (null, "Sign-in name and password do not go together. Try again, or ask a foreman for a new link.");
             }
         }
@@ -88,6 +78,7 @@ public sealed class Authentication(SignInStore signIn, IDataProtectionProvider p
     public async Task SignInAsync(HttpContext http, ShopPerson who, Guid stamp, string? login, CancellationToken cancel)
     {
         var session = await signIn.BeginSessionAsync(who, DeviceWords(http.Request.Headers.UserAgent.ToString()), clock.GetUtcNow(), cancel);
+        SignedIn(log, who.PersonId, who.ShopId, AddressOf(http));
         var ticket = Ticket(who, stamp, session);
         await http.SignInAsync(ticket.Principal, ticket.Properties);
         if (login is not null)
@@ -115,6 +106,15 @@ public sealed class Authentication(SignInStore signIn, IDataProtectionProvider p
             return null;
         }
     }
+
+    [LoggerMessage(Level = LogLevel.Information, Message = "Person {Person} of shop {Shop} signed in from {Address}.")]
+    private static partial void SignedIn(ILogger log, int person, int shop, string address);
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "A sign-in from {Address} failed.")]
+    private static partial void Failed(ILogger log, string address);
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "A sign-in from {Address} has to wait: too many tries.")]
+    private static partial void Waiting(ILogger log, string address);
 
     private static string DeviceWords(string agent) =>
         agent.Contains("Mobi", StringComparison.OrdinalIgnoreCase) ? "phone"

@@ -17,7 +17,8 @@ public sealed class PageHeaders(RequestDelegate next)
         context.Response.OnStarting(() =>
         {
             // A page with a tag says itself how it is kept (PageTag).
-            if (context.Response.ContentType?.StartsWith("text/html", StringComparison.Ordinal) == true && headers.ETag.Count == 0)
+            // Styles, fonts and scripts are everybody's; whatever else says nothing of it is not kept anywhere.
+            if ((context.Response.ContentType?.StartsWith("text/html", StringComparison.Ordinal) == true && headers.ETag.Count == 0) || headers.CacheControl.Count == 0)
             {
                 headers.CacheControl = "no-store";
             }

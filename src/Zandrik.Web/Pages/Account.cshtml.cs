@@ -57,7 +57,7 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, SignInStor
         {
             problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
         }
-        if (Authentication.Objection(password) is { } objection)
+        if (PasswordRules.Objection(password, login, Who.Person, Who.Shop) is { } objection)
         {
             problems["password"] = objection;
         }

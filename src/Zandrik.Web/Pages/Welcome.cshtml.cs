@@ -52,7 +52,7 @@ public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people,
         {
             problems["login"] = "That sign-in name is taken: choose another.";
         }
-        if (Authentication.Objection(Form.Password) is { } objection)
+        if (PasswordRules.Objection(Form.Password, login, name, Person.Person, Person.Shop) is { } objection)
         {
             problems["password"] = objection;
         }

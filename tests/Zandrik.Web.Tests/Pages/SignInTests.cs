@@ -84,6 +84,20 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         (await SignedIn.TryAsync(own, "kept-in", SignedIn.DemoPassword)).StatusCode.ShouldBe(HttpStatusCode.Redirect);
     }
 
+    [Theory]
+    [InlineData("/jobs/8/sheet?handler=Pdf")]
+    [InlineData("/jobs/8/owner?handler=Pdf")]
+    [InlineData("/jobs?handler=Export")]
+    [InlineData("/jobs/8/dry?handler=Record")]
+    [InlineData("/shop/people")]
+    public async Task What_is_somebodys_is_kept_by_no_cache(string address)
+    {
+        using var client = await SignedIn.ClientAsync(site.Address);
+        using var answer = await client.GetAsync(At(address), Cancel);
+        answer.StatusCode.ShouldBe(HttpStatusCode.OK);
+        answer.Headers.CacheControl!.NoStore.ShouldBeTrue(address);
+    }
+
     [Fact]
     public async Task Signing_out_ends_the_session_and_a_copy_of_its_cookie()
     {
@@ -200,7 +214,7 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         browser.Type("#password", "short");
         browser.Type("#again", "short");
         browser.Click("form .btn-primary");
-        browser.UntilText("#password-problem", "at least 10 characters");
+        browser.UntilText("#password-problem", "at least 12 characters");
         browser.Value("#name").ShouldBe("A. Fenn");
         browser.Violations().ShouldBeEmpty();
         browser.Type("#password", "three wet plugs");

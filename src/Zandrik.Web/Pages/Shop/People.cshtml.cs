@@ -10,7 +10,7 @@ namespace Zandrik.Web.Pages.Shop;
 
 /// <summary>The people of the shop: who may do what, and the links by which they sign in first.</summary>
 [ForemanOnly]
-public sealed class PeopleModel(Visitor visitor, PeopleStore people, MachineNames names, TimeProvider clock) : PageModel
+public sealed partial class PeopleModel(Visitor visitor, PeopleStore people, MachineNames names, TimeProvider clock, ILogger<PeopleModel> log) : PageModel
 {
     public ShopPerson Who => visitor.Person;
 
@@ -82,11 +82,19 @@ public sealed class PeopleModel(Visitor visitor, PeopleStore people, MachineName
         {
             return NotFound();
         }
-        Done = await people.ChangeAsync(Who, person, role, left, cancel)
+        var changed = await people.ChangeAsync(Who, person, role, left, cancel);
+        if (changed)
+        {
+            Changed(log, Who.PersonId, Who.ShopId, person, RecordWords.Of(role), left is null ? "works here" : "has left");
+        }
+        Done = changed
             ? left is not null ? $"{before.Name} can no longer sign in. What {before.Name} read stays on record." : $"{before.Name}: {ShopText.Role(role)}."
             : "The shop needs at least one foreman who can sign in: make somebody else foreman first.";
         return Redirect("/shop/people");
     }
+
+    [LoggerMessage(Level = LogLevel.Information, Message = "Person {By} of shop {Shop} changed person {Person}: {Role}, {State}.")]
+    private static partial void Changed(ILogger log, int by, int shop, int person, string role, string state);
 
     private async Task<Colleague?> FindAsync(int person, CancellationToken cancel) =>
         (await people.ListAsync(Who, clock.GetUtcNow(), cancel)).FirstOrDefault(p => p.Id == person);

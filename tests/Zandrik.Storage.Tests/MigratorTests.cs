@@ -1,0 +1,16 @@
+namespace Zandrik.Storage.Tests;
+
+/// <summary>Which databases this program works on.</summary>
+public sealed class MigratorTests(TestDatabase db) : IClassFixture<TestDatabase>
+{
+    [Fact]
+    public async Task A_database_of_a_newer_program_is_refused_and_stays_as_it_is()
+    {
+        Migrator.Migrate(db.Owner, "zandrik").ShouldBeEmpty("it is current");
+        await TestDatabase.ExecuteAsync(db.Owner, "insert into schemaversions (scriptname, applied) values ('Zandrik.Storage.Migrations.9999-of-tomorrow.sql', now())");
+        var refused = Should.Throw<InvalidOperationException>(() => Migrator.Migrate(db.Owner, "zandrik"));
+        refused.Message.ShouldContain("newer Zandrik: it has 9999-of-tomorrow.sql");
+        await TestDatabase.ExecuteAsync(db.Owner, "delete from schemaversions where scriptname like '%9999%'");
+        Migrator.Migrate(db.Owner, "zandrik").ShouldBeEmpty();
+    }
+}
