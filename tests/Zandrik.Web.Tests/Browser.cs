@@ -104,7 +104,7 @@ public sealed class Browser : IDisposable
         }
         var element = driver.FindElement(By.CssSelector(css));
         // What lies under the bar at the foot of the page is scrolled up first, as anybody does who wants to press it.
-        driver.ExecuteScript("const e = arguments[0], bar = document.querySelector('.next-bar, .air-banner, .form-end'); if (bar && !bar.contains(e) && e.getBoundingClientRect().bottom > bar.getBoundingClientRect().top) e.scrollIntoView({ block: 'center' })", element);
+        driver.ExecuteScript("const e = arguments[0]; if ([...document.querySelectorAll('.next-bar, .air-banner, .form-end, .keys.last-row')].some(bar => !bar.contains(e) && e.getBoundingClientRect().bottom > bar.getBoundingClientRect().top)) e.scrollIntoView({ block: 'center' })", element);
         element.Click();
         return css;
     });

@@ -110,7 +110,7 @@ public sealed class LiveTests(Site site) : IClassFixture<Site>
 
     [Theory]
     [InlineData("wrong one", "three wet plugs", "three wet plugs", "That is not your password")]
-    [InlineData(SignedIn.DemoPassword, "short", "short", "at least 10 characters")]
+    [InlineData(SignedIn.DemoPassword, "short", "short", "at least 12 characters")]
     [InlineData(SignedIn.DemoPassword, "aaaaaaaaaaaa", "aaaaaaaaaaaa", "too even")]
     [InlineData(SignedIn.DemoPassword, "three wet plugs", "three dry plugs", "not the same")]
     public async Task A_password_is_changed_only_by_who_knows_the_old_one_and_to_one_that_holds(string old, string password, string again, string says)
