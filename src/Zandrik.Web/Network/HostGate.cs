@@ -9,7 +9,7 @@ namespace Zandrik.Web.Network;
 public sealed class HostGate(RequestDelegate next, NetworkSettings settings, MachineNames names)
 {
     // What a device without the shop's authority may ask for: the page that connects it, and what that is drawn with.
-    private static readonly string[] Open = ["/connect/", "/lib/", "/js/", "/zandrik.", "/noscript.", "/favicon."];
+    private static readonly string[] Open = ["/connect/", "/lib/", "/js/", "/zandrik.", "/noscript.", "/favicon.", "/manifest.", "/icons/"];
 
     /// <summary>Answers the request, or says where to go instead.</summary>
     public Task InvokeAsync(HttpContext context)
