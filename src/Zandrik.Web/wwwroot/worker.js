@@ -57,7 +57,7 @@ async function trim(cache) {
 
 async function page(event, url) {
   // Whoever has to sign in is not the one these pages were kept for, or has signed out.
-  if (url.pathname === "/sign-in") event.waitUntil(caches.delete(PAGES));
+  if (url.pathname === "/sign-in") event.waitUntil(clear());
   const fresh = (async () => (await event.preloadResponse) ?? fetch(event.request))();
   const kept = isPage(url) ? await find(url) : undefined;
   try {
@@ -69,6 +69,14 @@ async function page(event, url) {
     fresh.catch(() => {});
     return kept ? old(kept) : old(await find(new URL("/offline", location.origin)) ?? Response.error());
   }
+}
+
+// What was fetched before does not come in after; the page that says what is not kept is everybody's and stays.
+let cleared = 0;
+async function clear() {
+  cleared++;
+  await caches.delete(PAGES);
+  await keep(new URL("/offline", location.origin)).catch(() => {});
 }
 
 // The page of this address, or of the same step with another cylinder.
@@ -89,8 +97,9 @@ async function keep(url) {
   const cache = await caches.open(PAGES);
   const there = await cache.match(url.pathname + url.search);
   if (there && Date.now() - Date.parse(there.headers.get("x-kept-at")) < FRESH_MS) return;
+  const before = cleared;
   const answer = await fetch(url, { credentials: "same-origin" });
-  if (answer.ok && !answer.redirected) await put(url, answer);
+  if (answer.ok && !answer.redirected && before === cleared) await put(url, answer);
 }
 
 async function put(url, answer) {

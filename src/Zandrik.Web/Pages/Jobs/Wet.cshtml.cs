@@ -34,6 +34,9 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
 
     public string? Typed { get; private set; }
 
+    // Whoever sent it so lately still stands at the question.
+    private static readonly TimeSpan Asked = TimeSpan.FromSeconds(30);
+
     public string? TypedOil { get; private set; }
 
     /// <summary>True where more was typed than fits: asked before it is noted, so that nobody pours it.</summary>
@@ -81,10 +84,11 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         var ml = Math.Min(1000, count * by.Ml);
         var when = TypedAt.Of(at, Clock);
         var e = new OilEvent(WetGuard.Oiled, cylinder, when, ml);
-        // Asked inside the writing transaction: what was sent twice is noted already, and is not asked about.
+        // Asked inside the writing transaction: what was sent twice is noted already, and is not asked about. Nor is what
+        // waited on a tablet: that oil is in, so it is noted, and the gauge stays off until it is wiped out.
         string? much = null;
         var answer = await Steps.DoAsync(Who, Number, StepStore.Oil, e.Item, $"{cylinder}", true, ml, Key(entry, $"oil|{cylinder}|{ml:R}"), when,
-            s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings) ?? s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(e, s.Job.Record.Engine.Cylinders) ?? (much = poured ? null : s.Oil.TooMuch(cylinder, ml)), cancel);
+            s => WetRules.Forbids(s.Job.Record.Engine, Who.Settings) ?? s.Safety.ForbidsUnderAir ?? s.Oil.Refuses(e, s.Job.Record.Engine.Cylinders) ?? (much = poured || Clock.GetUtcNow() - when > Asked ? null : s.Oil.TooMuch(cylinder, ml)), cancel);
         if (answer.Refused is { } why && why == much)
         {
             (TypedOil, TypedMeasure, AsksWhetherPoured) = (oil, measure, true);

@@ -181,7 +181,8 @@ zandrik.outbox = (() => {
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
   async function show() {
     const box = document.getElementById("outbox");
-    if (!box) return;
+    // A page for nobody, shown where there is no network, cannot say whose entries are sent: it says itself that they wait.
+    if (!box || document.querySelector("[data-offline-page]")) return;
     const waiting = await all();
     const mine = waiting.filter(e => e.person === person() && !e.stuck);
     const others = waiting.filter(e => e.person !== person());
