@@ -12,8 +12,8 @@ public sealed class Browser : IDisposable
     private static readonly string Axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js"));
     private static readonly TimeSpan Enough = TimeSpan.FromSeconds(60);
 
-    private readonly Chromium chromium;
-    private readonly ChromeDriver driver;
+    private Chromium chromium;
+    private ChromeDriver driver;
     private readonly HashSet<string> origins = [];
 
     /// <summary>A browser that knows nothing yet.</summary>
@@ -76,6 +76,9 @@ public sealed class Browser : IDisposable
             Until("the sign-in page is shown", () => !driver.Url.Contains("/sign-in?", StringComparison.Ordinal) && Script("return document.readyState") is "complete");
         }
     }
+
+    /// <summary>Ends the browser and starts it again with what it had kept.</summary>
+    public void Restart() => driver = (chromium = chromium.Restart()).Driver;
 
     public void Reload() => driver.Navigate().Refresh();
 

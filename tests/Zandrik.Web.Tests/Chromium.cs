@@ -13,12 +13,13 @@ internal sealed class Chromium
 {
     private static readonly ConcurrentBag<Chromium> Idle = [];
 
-    private readonly string profile = Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
+    private readonly string profile;
 
     private readonly bool isLent;
 
-    private Chromium(string? authority = null)
+    private Chromium(string? authority = null, string? again = null)
     {
+        profile = again ?? Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
             "--disable-component-update", "--disable-sync", "--disable-extensions", "--disable-default-apps", "--mute-audio", "--disable-breakpad", "--disable-features=Translate,OptimizationHints,MediaRouter,SpareRendererForSitePerProcess",
@@ -48,6 +49,14 @@ internal sealed class Chromium
     /// <summary>One that trusts an authority, as a tablet on which it was installed; it goes with its test.</summary>
     /// <param name="authority">The certificate, PEM or DER.</param>
     public static Chromium Trusting(string authority) => new(authority);
+
+    /// <summary>Ends it and starts another with everything it had kept, as a tablet that was switched off.</summary>
+    public Chromium Restart()
+    {
+        Driver.Quit();
+        Driver.Dispose();
+        return new Chromium(again: profile);
+    }
 
     private void Trust(string authority)
     {

@@ -36,8 +36,7 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
         (Connection, FirstLink) = await MakeAsync(name, Demo);
         StartServer();
         Address = ClientOptions.BaseAddress.ToString().TrimEnd('/');
-        Api = new HttpClient { BaseAddress = new Uri(Address) };
-        Api.DefaultRequestHeaders.Authorization = new("Bearer", "zandrik-demo-token");
+        Api = JobsOverTheApi.Of(Address);
         // The first server of the process is ready once it is warm.
         while (!WarmUp.IsDone)
         {
@@ -109,15 +108,33 @@ public sealed class Site : WebApplicationFactory<Program>, IAsyncLifetime
     }
 
     /// <summary>Makes a job from the parts of a record; answers its number.</summary>
-    public async Task<int> JobAsync(string parts)
+    public Task<int> JobAsync(string parts) => Api.AddJobAsync(parts);
+
+    /// <summary>The open record of a job.</summary>
+    public Task<JsonNode> RecordAsync(int job) => Api.RecordAsync(job);
+}
+
+/// <summary>Jobs over the API of any server with the demo data.</summary>
+internal static class JobsOverTheApi
+{
+    /// <summary>A client with the demo shop's token.</summary>
+    public static HttpClient Of(string address)
+    {
+        var client = new HttpClient { BaseAddress = new Uri(address) };
+        client.DefaultRequestHeaders.Authorization = new("Bearer", "zandrik-demo-token");
+        return client;
+    }
+
+    /// <summary>Opens a job from parts of a record; its number.</summary>
+    public static async Task<int> AddJobAsync(this HttpClient api, string parts)
     {
         var record = JsonNode.Parse(parts)!.AsObject();
         (record["format"], record["version"]) = ("zandrik-test-record", 1);
-        var made = await Api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative), new StringContent(record.ToJsonString(), Encoding.UTF8, "application/json"));
+        var made = await api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative), new StringContent(record.ToJsonString(), Encoding.UTF8, "application/json"));
         var answer = JsonNode.Parse(await made.Content.ReadAsStringAsync())!;
         return made.IsSuccessStatusCode ? (int)answer["id"]! : throw new InvalidOperationException(answer.ToJsonString());
     }
 
     /// <summary>The open record of a job.</summary>
-    public async Task<JsonNode> RecordAsync(int job) => JsonNode.Parse(await Api.GetStringAsync(new Uri($"/api/v1/jobs/{job}/record", UriKind.Relative)))!;
+    public static async Task<JsonNode> RecordAsync(this HttpClient api, int job) => JsonNode.Parse(await api.GetStringAsync(new Uri($"/api/v1/jobs/{job}/record", UriKind.Relative)))!;
 }

@@ -146,5 +146,44 @@ public sealed class WetGuard
         _ => null,
     };
 
+    /// <summary>What is so with the oil, in the words of <see cref="Rule"/>.</summary>
+    public IReadOnlyList<string> Facts =>
+    [
+        .. HoldOil.Select(c => Fact("oil", c)), .. HoldOil.Where(WasSpun).Select(c => Fact("spun", c)), .. OverLimit.Select(c => Fact("over", c)),
+    ];
+
+    /// <summary>A fact about the oil of a cylinder.</summary>
+    /// <param name="what">oil: some is in. spun: spun open since. over: more than fits.</param>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>One word.</returns>
+    public static string Fact(string what, int cylinder) => FormattableString.Invariant($"{what}-{cylinder}");
+
+    /// <summary>The rule by which <see cref="Refuses"/> decides, for where nobody can be asked. Whether it is more than fits is asked for by its amount.</summary>
+    /// <param name="item">What is done.</param>
+    /// <param name="cylinder">The cylinder, for what is done to one.</param>
+    /// <param name="cylinders">Cylinders of the engine.</param>
+    /// <returns>What it needs and what it makes so.</returns>
+    public static GuardRule Rule(string item, int cylinder, int cylinders)
+    {
+        var all = Enumerable.Range(1, cylinders);
+        return item switch
+        {
+            Oiled => new([], [Fact("oil", cylinder), "-" + Fact("spun", cylinder)]),
+            Spun => new([new(string.Join('|', all.Select(c => Fact("oil", c))), "No oil is noted in any cylinder yet.")], [.. all.Select(c => Fact("spun", c))]),
+            Wiped => new([new(Fact("oil", cylinder), $"No oil is noted in cylinder {cylinder}.")], [Fact("spun", cylinder), "-" + Fact("over", cylinder)]),
+            _ => new([], [.. all.SelectMany(c => new[] { "-" + Fact("oil", c), "-" + Fact("spun", c), "-" + Fact("over", c) })]),
+        };
+    }
+
+    /// <summary>The rule by which <see cref="RefusesReading"/> decides about a cylinder's wet figure.</summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>What it needs; it makes nothing so.</returns>
+    public static GuardRule ReadingRule(int cylinder) => new(
+    [
+        new(Fact("oil", cylinder), $"No oil is noted in cylinder {cylinder}: put it in and say so first."),
+        new("!" + Fact("over", cylinder), $"There is more oil in cylinder {cylinder} than fits safely. Spin it with the hole open, wipe it out, then tick that."),
+        new(Fact("spun", cylinder), "Spin it with the hole open first, rag over it, face away: liquid does not compress and bends rods."),
+    ], []);
+
     private static string Figure(double ml) => ml.ToString("0.#", CultureInfo.CurrentCulture);
 }

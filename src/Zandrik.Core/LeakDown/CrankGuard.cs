@@ -1,3 +1,4 @@
+using System.Globalization;
 using Zandrik.Core.Records;
 
 namespace Zandrik.Core.LeakDown;
@@ -121,6 +122,64 @@ public sealed class CrankGuard
         (_, false) => MissingBeforeAir.Count > 0 ? $"No air yet: {Join(MissingBeforeAir)}." : "The air is off: open it, then read both gauges.",
         _ => null,
     };
+
+    /// <summary>What is so at the crank, in the words of <see cref="Rule"/>.</summary>
+    public IReadOnlyList<string> Facts =>
+    [
+        .. Cylinder is { } c ? new[] { AtSome, AtCylinder(c) } : [],
+        .. AirIsOn ? [AirOn] : Array.Empty<string>(),
+        .. AirWasOn ? [WasAir] : Array.Empty<string>(),
+        .. ticked.Keys.Select(Fact),
+    ];
+
+    /// <summary>The rule by which <see cref="Refuses"/> decides about an event, for where nobody can be asked.</summary>
+    /// <param name="e">An event of this engine, with one of its lines, cylinders and ways.</param>
+    /// <returns>What it needs and what it makes so.</returns>
+    public GuardRule Rule(CrankEvent e) => e switch
+    {
+        { Item: Turned } => new(
+            [new($"!{AirOn}", "The air is on: shut it off and vent it before anything turns."), .. BeforeTurning.Select(l => new GuardNeed($"{Fact(l.Word)}|!{WasAir}", $"Not yet to be turned: {Join([l])}."))],
+            [.. Enumerable.Range(1, Engine.Cylinders).Select(c => "-" + AtCylinder(c)), AtSome, AtCylinder(int.Parse(e.Way!, CultureInfo.InvariantCulture)), "-" + AirOn, "-" + WasAir,
+                .. BeforeAir.Concat(BeforeTurning).Where(l => l.EachTime).Select(l => "-" + Fact(l.Word))]),
+        { Item: Air, Done: true } => new(
+            [new(AtSome, "Set which cylinder is at TDC on compression."), .. BeforeAir.Select(l => new GuardNeed($"{Fact(l.Word)}|{AirOn}", $"No air yet: {Join([l])}."))],
+            [AirOn, WasAir, .. BeforeTurning.Select(l => "-" + Fact(l.Word))]),
+        { Item: Air } => new([], ["-" + AirOn, .. BeforeAir.Where(l => l.EachTime).Select(l => "-" + Fact(l.Word))]),
+        { Done: true } => new(
+            BeforeTurning.Any(l => l.Word == e.Item) ? [new($"!{AirOn}", "The air is still on: shut it off first.")] : [],
+            [Fact(e.Item), .. e.Item == Free ? ["-" + Fact(Held)] : e.Item == Held ? ["-" + Fact(Free)] : Array.Empty<string>()]),
+        _ => new(BeforeAir.Any(l => l.Word == e.Item) ? [new($"!{AirOn}", "The air is on: shut it off and vent it first.")] : [], ["-" + Fact(e.Item)]),
+    };
+
+    /// <summary>The rule by which <see cref="RefusesReading"/> decides about a cylinder's figure.</summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>What it needs; it makes nothing so.</returns>
+    public static GuardRule ReadingRule(int cylinder) => new(
+        [new(AtCylinder(cylinder), $"The crank is not at cylinder {cylinder}: turn it there first."), new(AirOn, "The air is off: open it, then read both gauges.")], []);
+
+    /// <summary>The fact that a line is ticked.</summary>
+    /// <param name="word">The line's word.</param>
+    /// <returns>One word.</returns>
+    public static string Fact(string word) => "crank." + word;
+
+    /// <summary>The fact that the air is on.</summary>
+    public const string AirOn = "air";
+
+    /// <summary>The fact that air was on at the cylinder the crank is at.</summary>
+    public const string WasAir = "was-air";
+
+    /// <summary>The fact that it is known where the crank is.</summary>
+    public const string AtSome = "crank-at";
+
+    /// <summary>The fact that a cylinder was read: a figure of it is kept.</summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>One word.</returns>
+    public static string ReadFact(int cylinder) => FormattableString.Invariant($"leak-read-{cylinder}");
+
+    /// <summary>The fact that the crank is at a cylinder.</summary>
+    /// <param name="cylinder">The cylinder.</param>
+    /// <returns>One word.</returns>
+    public static string AtCylinder(int cylinder) => FormattableString.Invariant($"crank-at-{cylinder}");
 
     private GuardLine? Line(string word) => BeforeAir.FirstOrDefault(l => l.Word == word) ?? BeforeTurning.FirstOrDefault(l => l.Word == word);
 

@@ -57,6 +57,8 @@ public sealed class JobSafety
         Liquid = LiquidGuard.Of(record, In(LiquidList).Select(e => new LiquidEvent(e.Item, e.Way, e.Done)));
         Crank = CrankGuard.Of(record.Engine, In(CrankList).Select(e => new CrankEvent(e.Item, e.Way, e.Done)));
         Oil = WetGuard.Of(record, [.. In(OilList).Select(e => new OilEvent(e.Item, int.TryParse(e.Way, out var c) ? c : null, e.At, e.Amount))]);
+        Facts = [.. Crank.Facts, .. Oil.Facts, .. Liquid.Facts, .. events.Where(e => e.List is PrepareList or RefitList or LeakList or RunningList or RelativeList)
+            .GroupBy(e => (e.List, e.Item)).Where(g => g.Last().Done).Select(g => TickedFact(g.Key.List, g.Key.Item))];
         DoesNotStart = record.Observations?.Contains(Observation.NoStart) == true;
         // A record that comes alone says how it was tested, not how the engine stands now.
         PlugsAreOut = done is not null && AreOut(record, events);
@@ -78,6 +80,19 @@ public sealed class JobSafety
 
     /// <summary>Which cylinders hold test oil.</summary>
     public WetGuard Oil { get; }
+
+    /// <summary>What is so on this job, in the words of the guards' rules: what a tablet starts from while no server answers.</summary>
+    public IReadOnlyList<string> Facts { get; }
+
+    /// <summary>The fact that a line of a list is ticked.</summary>
+    /// <param name="list">One of the lists of this class, without those of the crank, the oil and the liquid.</param>
+    /// <param name="item">The line's word.</param>
+    /// <returns>One word.</returns>
+    public static string TickedFact(string list, string item) => $"{list}.{item}";
+
+    /// <summary>The rule by which <see cref="ForbidsCranking"/> decides while the job is open, for where nobody can be asked.</summary>
+    public static readonly GuardRule CrankingRule = new(
+        [new("!" + CrankGuard.AirOn, "The air is on. Air off first."), new("!" + LiquidGuard.Locked, "Liquid may stand in a cylinder. It does not compress and bends rods: dry it first.")], []);
 
     /// <summary>True for an engine that was brought because it does not start.</summary>
     public bool DoesNotStart { get; }

@@ -104,6 +104,25 @@ public sealed class LiquidGuard
             : null;
     }
 
+    /// <summary>What is so, in the words of <see cref="Rule"/>.</summary>
+    public IReadOnlyList<string> Facts => [.. IsLocked ? [Locked] : Array.Empty<string>(), .. Lines.Where(l => ticked.Contains(l.Word)).Select(l => Fact(l.Word))];
+
+    /// <summary>The fact that liquid may stand in a cylinder.</summary>
+    public const string Locked = "liquid";
+
+    /// <summary>The fact that a line is ticked.</summary>
+    /// <param name="word">The line's word.</param>
+    /// <returns>One word.</returns>
+    public static string Fact(string word) => "liquid." + word;
+
+    /// <summary>The rule by which <see cref="Refuses"/> decides about a tick, for where nobody can be asked. It never unlocks: that is the server's to say.</summary>
+    /// <param name="line">The line.</param>
+    /// <param name="done">False for a tick taken away.</param>
+    /// <returns>What it needs and what it makes so.</returns>
+    public GuardRule Rule(LiquidLine line, bool done) => new(
+        done ? [.. Lines.TakeWhile(l => l != line).Select(l => new GuardNeed(Fact(l.Word), $"First: {char.ToLowerInvariant(l.Says[0])}{l.Says[1..]}"))] : [],
+        [done ? Fact(line.Word) : "-" + Fact(line.Word)]);
+
     private static string[] Keys(string? way) => (way ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries);
 
     private static LiquidLine[] LinesFor(EngineSheet engine)

@@ -63,6 +63,8 @@ async function page(event, url) {
   try {
     // A network that is there and answers nothing is no network.
     const answer = await (kept ? Promise.race([fresh, new Promise((_, no) => setTimeout(() => no(new Error("slow")), PATIENCE_MS))]) : fresh);
+    // A server that is there and can do nothing is one that is away.
+    if (answer.status >= 500 && kept) return old(kept, "server");
     if (answer.ok && answer.type === "basic" && isKept(url) && isPage(url)) event.waitUntil(put(url, answer.clone()));
     return answer;
   } catch {
@@ -86,9 +88,9 @@ async function find(url) {
 }
 
 // As it was kept, with the time in it, so that the page can say so.
-async function old(kept) {
+async function old(kept, why = "network") {
   if (!kept.headers.has("x-kept-at")) return kept;
-  const html = (await kept.text()).replace("<body", `<body data-kept-at="${kept.headers.get("x-kept-at")}"`);
+  const html = (await kept.text()).replace("<body", `<body data-kept-at="${kept.headers.get("x-kept-at")}" data-kept-why="${why}"`);
   return new Response(html, { status: 200, headers: kept.headers });
 }
 
@@ -110,6 +112,12 @@ async function put(url, answer) {
   headers.delete("content-length");
   const cache = await caches.open(PAGES);
   await cache.put(url.pathname + url.search, new Response(html, { headers }));
+  // A page without what it is drawn with and driven by is none: it may never have been opened here itself.
+  const assets = await caches.open(ASSETS);
+  for (const [, path] of html.matchAll(/(?:src|href)="(\/[^"#]+)"/g)) {
+    const needed = new URL(plain(path), location.origin);
+    if (isAsset(needed) && !await assets.match(needed)) await assets.add(needed).catch(() => {});
+  }
   const job = jobOf(url);
   if (job) await note(cache, job, plain(/data-job-title="([^"]*)"/.exec(html)?.[1] ?? ""));
 }

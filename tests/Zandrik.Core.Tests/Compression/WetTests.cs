@@ -1,3 +1,4 @@
+using CsCheck;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Records;
@@ -131,6 +132,31 @@ public sealed class WetTests
         WetRules.Suggest(dry)[^1].Why.ShouldContain("Sound");
         WetRules.Suggest(DryJudgement.Of(Four, new DryCompressionTest { Unit = PressureUnit.Psi, Readings = Readings([205, 204, 203, 206]) })).ShouldBeEmpty();
     }
+
+    [Fact]
+    public void The_rules_a_tablet_goes_by_say_what_the_oil_guard_says() =>
+        Gen.Select(Gen.OneOf([.. new[] { WetGuard.Oiled, WetGuard.Spun, WetGuard.Wiped, WetGuard.Cleared }.Select(w => Gen.Const(w))]), Gen.Int[1, 4]).Array[1, 40].Sample(tried =>
+        {
+            List<OilEvent> kept = [];
+            IReadOnlySet<string> facts = new HashSet<string>();
+            foreach (var (item, cylinder) in tried)
+            {
+                var guard = WetGuard.Of(new TestRecord { Engine = Four }, kept);
+                facts.Where(f => f.StartsWith("oil", StringComparison.Ordinal)).Order().ShouldBe(guard.Facts.Where(f => f.StartsWith("oil", StringComparison.Ordinal)).Order());
+                for (var c = 1; c <= 4; c++)
+                {
+                    (WetGuard.ReadingRule(c).Refuses(facts) is null).ShouldBe(guard.RefusesReading(c) is null);
+                }
+                var e = new OilEvent(item, item is WetGuard.Oiled or WetGuard.Wiped ? cylinder : null, DateTimeOffset.UnixEpoch, item == WetGuard.Oiled ? 0.01 : null);
+                var rule = WetGuard.Rule(item, cylinder, 4);
+                (rule.Refuses(facts) is null).ShouldBe(guard.Refuses(e, 4) is null);
+                if (rule.Refuses(facts) is null)
+                {
+                    kept.Add(e);
+                    facts = rule.After(facts);
+                }
+            }
+        });
 
     [Fact]
     public void No_wet_figure_before_oil_and_a_spin_with_the_hole_open()

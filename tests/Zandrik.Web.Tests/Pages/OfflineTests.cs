@@ -76,6 +76,115 @@ public sealed class OfflineTests : IAsyncLifetime
         (await client.GetStringAsync(new Uri("/jobs/10/dry", UriKind.Relative), Cancel)).ShouldContain(">197<");
     }
 
+    private static void Do(Browser tablet, string css, string says)
+    {
+        tablet.Tap(css);
+        tablet.UntilText("[data-waiting]", says);
+    }
+
+    private static bool Enabled(Browser tablet, string css) => tablet.Script($"return !document.querySelector('{css}').matches(':disabled')") is true;
+
+    [Fact]
+    public async Task A_leak_down_round_goes_on_without_a_server_under_its_guard_and_over_a_restart_of_the_browser()
+    {
+        using var client = JobsOverTheApi.Of(Address);
+        var job = await client.AddJobAsync("""{ "engine": { "cylinders": 4, "fuel": "petrol", "gearbox": "manual", "firingOrder": [1, 3, 4, 2], "rotation": "clockwise", "boreMm": 84, "strokeMm": 90 } }""");
+        using var tablet = new Browser();
+        tablet.Size(1024, 768, touch: true);
+        tablet.Open($"{Address}/jobs/{job}/leak-down?cylinder=1");
+        UntilKept(tablet, $"/jobs/{job}/leak-down?cylinder=4");
+        UntilKept(tablet, $"/jobs/{job}/dry");
+        tablet.Tap("[aria-label='Crank at cylinder 1']");
+        tablet.UntilText("[data-says]", "Crank at cylinder 1.");
+        await StopAsync();
+
+        // In the middle of the round: the page that is open goes on by the rules that came with it.
+        Do(tablet, "[data-guard=key] button", "Key out");
+        Enabled(tablet, "[data-air-on]").ShouldBeFalse();
+        foreach (var word in new[] { "stroke", "chocks", "held", "bar" })
+        {
+            tablet.Tap($"[data-guard={word}] button");
+            tablet.Until($"{word} is ticked", () => tablet.All($"[data-guard={word}].ticked").Count == 1);
+        }
+        Enabled(tablet, "#held").ShouldBeFalse("no air yet");
+        Do(tablet, "[data-air-on]", "Air on");
+        tablet.Until("only the air can be shut off", () => tablet.Find("[data-air-off]").Displayed && !tablet.Find("[data-air-on]").Displayed);
+        tablet.Text(".air-on").ShouldStartWith("Air is on at cylinder 1.");
+        tablet.All("[data-next-bar]").ShouldAllBe(bar => !bar.Displayed, "what is next was worked out before the air");
+        tablet.Type("#supply", "100");
+        tablet.Type("#held", "5000");
+        tablet.Press(Keys.Enter);
+        tablet.UntilText("[data-says]", "write a number from 0 to 290");
+        tablet.Type("#held", "80");
+        tablet.Press(Keys.Enter);
+        tablet.UntilText("[data-waiting]", "supply 100, held 80");
+        Do(tablet, "[data-ear=intake]", "intake, nothing");
+
+        // Under air nobody cranks: on the page of another step neither.
+        tablet.Open($"{Address}/jobs/{job}/dry");
+        tablet.Press("150" + Keys.Enter);
+        tablet.UntilText("#pad-message", "The air is on. Air off first.");
+
+        tablet.Restart();
+        tablet.Size(1024, 768, touch: true);
+        tablet.Open($"{Address}/jobs/{job}/leak-down?cylinder=1");
+        tablet.UntilText("[data-waiting]", "held 80");
+        tablet.Until("the air is still on", () => tablet.Find("[data-air-off]").Displayed);
+        tablet.Violations().ShouldBeEmpty();
+        Do(tablet, "[data-air-off]", "Air off");
+        Enabled(tablet, "[data-turned]").ShouldBeFalse("not vented");
+        foreach (var word in new[] { "vented", "free" })
+        {
+            tablet.Tap($"[data-guard={word}] button");
+            tablet.Until($"{word} is ticked", () => tablet.All($"[data-guard={word}].ticked").Count == 1);
+        }
+        tablet.Script("document.getElementById('turned-to').value = '3'");
+        tablet.Tap("[data-turned]");
+        tablet.UntilText("#read-title", "Cylinder 3");
+        tablet.Until("what held cylinder 1 holds no more", () => tablet.All("[data-guard=held].ticked").Count == 0 && tablet.All("[data-guard=chocks].ticked").Count == 1);
+        Enabled(tablet, "#held").ShouldBeFalse("no air at 3");
+
+        server = await StartAsync();
+        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && !tablet.Find("#outbox").Displayed);
+        var test = (await client.RecordAsync(job))["tests"]!.AsArray().Single()!;
+        test["readings"]!.AsArray().ShouldHaveSingleItem()!["held"]!.GetValue<double>().ShouldBe(80);
+        tablet.Open($"{Address}/jobs/{job}/leak-down");
+        tablet.UntilText("#read-title", "Cylinder 3");
+        tablet.Until("the server says the same", () => tablet.All("[data-guard=chocks].ticked").Count == 1 && tablet.All("[data-guard=held].ticked").Count == 0 && tablet.Find("[data-air-on]").Displayed);
+    }
+
+    [Fact]
+    public async Task Too_much_oil_is_asked_about_without_a_server_and_the_gauge_stays_off()
+    {
+        using var client = JobsOverTheApi.Of(Address);
+        var job = await client.AddJobAsync("""
+            { "engine": { "cylinders": 4, "fuel": "petrol", "boreMm": 84, "strokeMm": 90, "compressionRatio": 10, "firingOrder": [1, 3, 4, 2] },
+              "tests": [ { "kind": "compression-dry", "unit": "psi", "readings": [ { "cylinder": 1, "value": 205 }, { "cylinder": 2, "value": 150 } ] } ] }
+            """);
+        using var tablet = new Browser();
+        tablet.Open($"{Address}/jobs/{job}/wet?cylinder=2");
+        UntilKept(tablet, $"/jobs/{job}/wet?cylinder=2");
+        await StopAsync();
+        tablet.Open($"{Address}/jobs/{job}/wet?cylinder=2");
+        Enabled(tablet, "#value").ShouldBeFalse();
+        tablet.Type("#oil", "40");
+        tablet.Click("[data-oil]");
+        tablet.UntilText("[data-says]", "Do not pour it in.");
+        tablet.All("[data-waiting]").ShouldBeEmpty();
+        tablet.Click("[data-poured]");
+        tablet.UntilText("[data-waiting]", "oil 40");
+        Enabled(tablet, "#value").ShouldBeFalse();
+        tablet.UntilText("[data-locked]", "more oil in cylinder 2 than fits safely");
+        tablet.Click("[data-wiped]");
+        tablet.UntilText("[data-waiting]", "wiped out");
+        tablet.Type("#value", "190");
+        tablet.Press(Keys.Enter);
+        tablet.UntilText("[data-waiting]", "value 190");
+        server = await StartAsync();
+        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && !tablet.Find("#outbox").Displayed);
+        (await client.RecordAsync(job))["tests"]!.AsArray().Count(t => (string)t!["kind"]! == "compression-wet").ShouldBe(1);
+    }
+
     [Fact]
     public void Whoever_signs_out_leaves_no_pages_behind()
     {

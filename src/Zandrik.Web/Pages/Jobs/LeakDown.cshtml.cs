@@ -19,6 +19,9 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     /// <summary>A supply is typed up to this, bar: shop air.</summary>
     private const double HighestSupplyBar = 20;
 
+    /// <summary>The most that is typed as supply or held, in a unit.</summary>
+    public static double Highest(PressureUnit unit) => Math.Floor(HighestSupplyBar * PressureUnit.Bar.Pascals() / unit.Pascals());
+
     protected override string Step => "leak-down";
 
     protected override string Part => "_LeakDown";
@@ -119,7 +122,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         var typedIn = RecordWords.Parse(unit, PressureUnit.Psi);
         var fields = new TypedFields();
         PercentScale = scale == "percent";
-        var highest = Math.Floor(HighestSupplyBar * PressureUnit.Bar.Pascals() / typedIn.Pascals());
+        var highest = Highest(typedIn);
         var supplyRead = fields.Number(supply, "supply", 0, highest);
         var heldRead = PercentScale ? null : fields.Number(held, "held", 0, highest);
         var percentRead = PercentScale ? fields.Number(percent, "percent", 0, 100) : null;

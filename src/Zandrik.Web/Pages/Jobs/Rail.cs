@@ -21,6 +21,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
     /// <summary>The cylinder under air, which every page of the job says; absent while the air is off.</summary>
     public int? AirOnAt { get; init; }
 
+    /// <summary>What is so on the job, for a tablet that nobody answers.</summary>
+    public string Facts { get; init; } = "";
+
     /// <summary>Where to go from here; absent where the page itself is what is done next.</summary>
     public NextBar? Next { get; init; }
 
@@ -62,6 +65,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
             (int)Math.Round(spent.Values.Sum(t => t.TotalMinutes)), left, ifNeeded)
         {
             AirOnAt = job.Safety.AirOnAt,
+            Facts = string.Join(' ', job.Safety.Facts),
             Next = NextBar.Of(found, current),
         };
 

@@ -7,7 +7,7 @@
     const note = document.getElementById("kept-note");
     const day = new Date(keptAt).toDateString() === new Date().toDateString() ? "" : `${new Date(keptAt).toISOString().slice(0, 10)} `;
     note.firstElementChild.textContent = document.querySelector("[data-offline-page]") ? "No network."
-      : `No network. This page is as it was at ${day}${clock(keptAt)}; what you enter waits on this tablet and is sent by itself.`;
+      : `${document.body.dataset.keptWhy === "server" ? "The server is in trouble" : "No network"}. This page is as it was at ${day}${clock(keptAt)}; what you enter waits on this tablet and is sent by itself.`;
     note.hidden = false;
     // Back as soon as there is something to come back to, but never under a hand that types.
     const look = async () => {
@@ -47,7 +47,7 @@
     // This page, what it is drawn with, and the other steps of its job.
     active.postMessage({
       assets: performance.getEntriesByType("resource").map(e => e.name).filter(n => n.startsWith(location.origin)),
-      pages: [here.href, ...[...document.querySelectorAll("#rail-steps a")].map(a => a.href)],
+      pages: [here.href, ...[...document.querySelectorAll("#rail-steps a")].map(a => a.href), ...(document.querySelector("[data-keep-pages]")?.dataset.keepPages.split(" ") ?? []).map(p => new URL(p, here).href)],
     });
     document.documentElement.dataset.kept = "asked";
   };

@@ -39,19 +39,23 @@ zandrik.outbox = (() => {
   // Oldest first: what lies in the database and what had to stay in the page, whose numbers are below zero.
   async function all() {
     const kept = await store("readonly", s => s.getAll()) ?? [];
-    return [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
+    return seen = [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
   }
   // A database that takes nothing more (the tablet is full) is one that is not there.
   async function keep(entry) {
     if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push({ ...entry, number: --counter });
   }
+  // What lay there when it was last looked, for whoever cannot wait for the look.
+  let seen = [];
   // On their way into the database: who asks what waits is told of them too.
   const arriving = [];
   async function whatWaits() {
     const kept = await all();
     return [...kept, ...arriving.filter(a => !kept.some(k => k.form.entry === a.form.entry))];
   }
+  const now = () => [...seen, ...arriving.filter(a => !seen.some(k => k.form.entry === a.form.entry))];
   async function forget(number) {
+    seen = seen.filter(e => e.number !== number);
     if (number >= 0) await store("readwrite", s => s.delete(number));
     else here.splice(0, here.length, ...here.filter(e => e.number !== number));
   }
@@ -170,12 +174,16 @@ zandrik.outbox = (() => {
     const mine = { ...entry, person: person(), name: meta("zandrik-person")?.dataset.name, at: new Date().toISOString() };
     arriving.push(mine);
     await keep(mine);
+    seen = [...seen, mine];
     arriving.splice(arriving.indexOf(mine), 1);
     await drain();
   }
 
   // The figures of an entry, for whoever has to enter it again.
   const figures = { supply: "supply", held: "held", percent: "percent", value: "value", idle: "idle", snap: "snap", oil: "oil", Pulses: "compressions", Seconds: "seconds", BatteryV: "battery V", CrankingRpm: "rpm", PumpUp: "gauge" };
+  const clock = e => new Date(e.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+  // An entry in words: when, what, with its figures.
+  const says = e => `${clock(e)} ${e.says}${e.form.done === "false" ? ", taken back" : ""}${e.form.hear ? `: ${e.form.hear.replace("|", ", ").replaceAll("-", " ").replace(":", " ")}` : ""}${e.form.item === "turned" ? ` to ${e.form.way}` : ""}${typed(e)}`;
   const typed = e => Object.keys(figures).filter(n => e.form[n]).map(n => ` ${figures[n]} ${e.form[n]}`).join(",");
   const sent = n => n === 1 ? "will be sent by itself" : "will be sent by themselves, in order";
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
@@ -193,7 +201,7 @@ zandrik.outbox = (() => {
     else if (mine.length && trouble === "server") parts.push([`The server is in trouble. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "signed-out") parts.push([`You are signed out. ${count(mine.length)} on this tablet.`, "Sign in to send", () => { location.href = `/sign-in?back=${encodeURIComponent(location.pathname + location.search)}`; }]);
     if (others.length) parts.push([`${count(others.length)} here for ${[...new Set(others.map(e => e.name))].join(" and ")} to sign in.`]);
-    for (const e of stuck) parts.push([e.stuck === 422 ? `${e.says}, typed ${new Date(e.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}${typed(e)}: its step did not take it as things stand now. Open the step and enter it again.` : `${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
+    for (const e of stuck) parts.push([e.stuck === 422 ? `${e.says}, typed ${clock(e)}${typed(e)}: its step did not take it as things stand now. Open the step and enter it again.` : `${e.says}: not taken, the job is not there or not yours to write on.`, "Throw it away", async () => { await forget(e.number); await show(); }]);
     box.replaceChildren(...parts.map(([text, action, act]) => {
       const line = document.createElement("span");
       line.textContent = text + " ";
@@ -219,5 +227,5 @@ zandrik.outbox = (() => {
   document.addEventListener("visibilitychange", () => { if (!document.hidden) drain(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", drain);
   else drain();
-  return { add, all, drain, uuid, person, lifted, get trouble() { return trouble; } };
+  return { add, all, now, says, drain, uuid, person, lifted, get trouble() { return trouble; } };
 })();

@@ -24,6 +24,11 @@
   }
 
   function enter(kind) {
+    // Nobody cranks under air or with liquid in a cylinder; with nobody to ask, what was done on this tablet counts.
+    if (outbox.trouble || document.body.dataset.keptAt) {
+      const why = zandrik.guards.refuses(document.getElementById("pad"), null);
+      if (why) { message(why, true); return; }
+    }
     const value = field().value.trim();
     if (value === "" && kind !== "Reading") {
       stand.kind = kind;

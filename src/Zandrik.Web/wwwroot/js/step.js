@@ -71,6 +71,11 @@
   });
 
   function send(form, button) {
+    // With nobody to ask, the rules that came with the page decide, and what is asked is asked here.
+    if (outbox.trouble || document.body.dataset.keptAt) {
+      const why = zandrik.guards.refuses(form, button) ?? zandrik.guards.implausible(form) ?? zandrik.guards.asks(form, button);
+      if (why) { refuse(why); return; }
+    }
     const fields = {};
     // A name that comes more than once (boxes of one list) is a list.
     for (const [name, value] of new FormData(form, button)) fields[name] = name in fields ? [fields[name], value].flat() : value;
@@ -78,7 +83,16 @@
     fields.entry = outbox.uuid();
     waiting.add(fields.entry);
     if (button && !button.dataset.ear) button.setAttribute("aria-busy", "true");
-    outbox.add({ to: form.getAttribute("action"), form: fields, kind: "Step", job: Number(step().dataset.job), page: location.pathname, sent: Object.keys(fields), says: `${form.dataset.step}` });
+    outbox.add({ to: form.getAttribute("action"), form: fields, kind: "Step", job: Number(step().dataset.job), page: location.pathname, sent: Object.keys(fields), says: `${form.dataset.step}`, makes: zandrik.guards.makes(form, button), ml: zandrik.guards.amount(form) })
+      // The crank was turned and nobody answers: the page of that cylinder, as it was kept.
+      .then(() => { if (outbox.trouble && "turns" in form.dataset && fields.way) location.href = `${location.pathname}?cylinder=${fields.way}`; });
+  }
+  function refuse(why) {
+    const line = step().querySelector("[data-says]");
+    line.textContent = "";
+    complain(why);
+    toldAt = performance.now();
+    line.scrollIntoView({ block: "nearest" });
   }
 
   document.addEventListener("submit", event => {
@@ -195,6 +209,21 @@
     swap(html, taken.splice(0));
     for (const problem of unsaid.splice(0)) complain(problem);
   });
+  // What waits, in order, so that nothing is entered twice because it is not seen.
+  function list(entries) {
+    step()?.querySelector("[data-waiting]")?.remove();
+    if (!entries.length || !outbox.trouble) return;
+    const box = document.createElement("ol");
+    box.className = "waiting-list";
+    box.dataset.waiting = "";
+    box.setAttribute("aria-label", "Waits on this tablet");
+    box.append(...entries.map(e => {
+      const line = document.createElement("li");
+      line.textContent = outbox.says(e);
+      return line;
+    }));
+    step()?.querySelector("[data-says]")?.after(box);
+  }
   const unsaid = [];
   // Fields whose entry the server has, since the step was last shown anew: they are empty again then.
   const taken = [];
@@ -215,7 +244,8 @@
     const before = waiting;
     waiting = new Set(event.detail.waiting.filter(e => e.kind === "Step" && e.page === location.pathname && !e.stuck).map(e => e.form.entry));
     const n = waiting.size;
-    if (n && event.detail.trouble) say(`${n === 1 ? "One entry waits" : `${n} entries wait`} on this tablet; what you see is from before.`);
+    list(event.detail.waiting.filter(e => e.kind === "Step" && e.page === location.pathname && !e.stuck));
+    if (n && event.detail.trouble && performance.now() - toldAt > toldMs) say(`${n === 1 ? "One entry waits" : `${n} entries wait`} on this tablet; what you see is from before.`);
     // Sent by another tab, or not taken: look what stands there now.
     else if (!n && before.size) { wanted = true; catchUp(); }
   });
