@@ -62,19 +62,19 @@ internal static class ManyJobsBenchmark
     }
 
     // Fifty people, each on a job of their own; every answer is waited for before the next entry.
-    private static async Task TechniciansAsync(Uri server, string database, int everyMs)
+    internal static async Task TechniciansAsync(Uri server, string database, int everyMs, int technicians = Technicians, Func<Task>? meanwhile = null)
     {
         await using var source = NpgsqlDataSource.Create(database);
         await using (var people = source.CreateCommand($"""
             insert into person (shop_id, name, login, password_hash, role)
-            select 1, 'Bench ' || n, 'bench-' || n, (select password_hash from person where login = 'ostrel'), 'technician' from generate_series(1, {Technicians}) n
+            select 1, 'Bench ' || n, 'bench-' || n, (select password_hash from person where login = 'ostrel'), 'technician' from generate_series(1, {technicians}) n
             on conflict do nothing
             """))
         {
             await people.ExecuteNonQueryAsync();
         }
         var jobs = new List<int>();
-        await using (var open = source.CreateCommand($"select number from job where closed_at is null and (record -> 'engine' ->> 'cylinders')::int = 8 order by number desc limit {Technicians}"))
+        await using (var open = source.CreateCommand($"select number from job where closed_at is null and (record -> 'engine' ->> 'cylinders')::int = 8 order by number desc limit {technicians}"))
         await using (var reader = await open.ExecuteReaderAsync())
         {
             while (await reader.ReadAsync())
@@ -83,7 +83,7 @@ internal static class ManyJobsBenchmark
             }
         }
         var clients = new List<(HttpClient Client, string Token)>();
-        for (var i = 0; i < Technicians; i++)
+        for (var i = 0; i < technicians; i++)
         {
             var client = new HttpClient { BaseAddress = server };
             await BenchClient.SignInAsync(client, $"bench-{i + 1}");
@@ -93,16 +93,18 @@ internal static class ManyJobsBenchmark
         var before = CountSync();
         var times = new System.Collections.Concurrent.ConcurrentBag<double>();
         var errors = 0;
+        // As many entries each as are usual here, or until what goes on meanwhile is done.
+        var other = meanwhile?.Invoke();
         await Task.WhenAll(clients.Select(async (c, i) =>
         {
             // Begun a little apart, as people are.
-            await Task.Delay(everyMs * i / Technicians);
-            for (var n = 0; n < EntriesEach; n++)
+            await Task.Delay(everyMs * i / technicians);
+            for (var n = 0; other is null ? n < EntriesEach : !other.IsCompleted; n++)
             {
                 var clock = Stopwatch.StartNew();
                 try
                 {
-                    await BenchClient.PostReadingAsync(c.Client, jobs[i], c.Token, 1 + n % 8, 180 + n);
+                    await BenchClient.PostReadingAsync(c.Client, jobs[i], c.Token, 1 + n % 8, 180 + n % 40);
                 }
                 catch (HttpRequestException)
                 {
@@ -112,13 +114,17 @@ internal static class ManyJobsBenchmark
                 await Task.Delay(Math.Max(0, everyMs - (int)clock.ElapsedMilliseconds));
             }
         }));
+        if (other is not null)
+        {
+            await other;
+        }
         foreach (var (client, _) in clients)
         {
             client.Dispose();
         }
         var sorted = times.Order().ToList();
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{Technicians} technicians, {(everyMs > 0 ? $"an entry every {everyMs} ms" : "without a pause")}: {sorted.Count} entries, {errors} errors, {CountSync() - before} rows kept, median {sorted[sorted.Count / 2]:0} ms, p99 {sorted[(int)(0.99 * (sorted.Count - 1))]:0} ms"));
+            $"{technicians} technicians, {(everyMs > 0 ? $"an entry every {everyMs} ms" : "without a pause")}: {sorted.Count} entries, {errors} errors, {CountSync() - before} rows kept, median {sorted[sorted.Count / 2]:0} ms, p99 {sorted[(int)(0.99 * (sorted.Count - 1))]:0} ms"));
     }
 
     private static async Task GetAsync(HttpClient client, string address, bool part = false)
@@ -143,7 +149,7 @@ internal static class ManyJobsBenchmark
     }
 
     // Eight-cylinder jobs with three dry tests each, ten jobs to a vehicle, the newest sixty open; the same every time.
-    private static async Task FillAsync(string database, int jobs)
+    internal static async Task FillAsync(string database, int jobs)
     {
         await using var source = NpgsqlDataSource.Create(database);
         await using var command = source.CreateCommand($$"""

@@ -2,10 +2,15 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" and "backup ADDRESS CONNECTION JOBS BACKUP RESTORE FOLDER" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
+    return;
+}
+if (args is ["backup", var saved, var from, var stored, var backup, var restore, var folder])
+{
+    await BackupBenchmark.RunAsync(new Uri(saved), from, int.Parse(stored, CultureInfo.InvariantCulture), backup, restore, folder);
     return;
 }
 if (args is ["post", var server, var database, var jobs])
@@ -48,9 +53,9 @@ if (args is ["diagnosis"])
     DiagnosisBenchmark.Run();
     return;
 }
-if (args is ["diagnosis-accuracy", var sampled, var from, var page])
+if (args is ["diagnosis-accuracy", var sampled, var firstSeed, var page])
 {
-    Zandrik.Benchmarks.Accuracy.DiagnosisStudy.Run(int.Parse(sampled, CultureInfo.InvariantCulture), int.Parse(from, CultureInfo.InvariantCulture), page);
+    Zandrik.Benchmarks.Accuracy.DiagnosisStudy.Run(int.Parse(sampled, CultureInfo.InvariantCulture), int.Parse(firstSeed, CultureInfo.InvariantCulture), page);
     return;
 }
 if (args is ["capture-file", var path, var rows])

@@ -9,6 +9,17 @@ namespace Zandrik.Storage;
 /// <summary>Brings a database to the current schema. Runs with the owner's rights; the application itself has fewer.</summary>
 public static class Migrator
 {
+    private static readonly IReadOnlyList<string> Names = [.. typeof(Migrator).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
+
+    /// <summary>The last migration this program knows, as in 0020-sessions.sql.</summary>
+    public static string Newest => ShortName(Names[^1]);
+
+    /// <summary>Whether this program knows a migration, by its short name.</summary>
+    /// <returns>False for one of a newer program.</returns>
+    public static bool Knows(string shortName) => Names.Any(n => ShortName(n) == shortName);
+
+    internal static string ShortName(string script) => script.Split("Migrations.")[^1];
+
     /// <summary>Applies every migration not yet applied, each in a transaction of its own, and returns their names.</summary>
     /// <param name="ownerConnection">Connection string of a role that may create tables.</param>
     /// <param name="applicationRole">The plain role of the application, which must exist; letters, digits and underscores.</param>
@@ -31,12 +42,22 @@ public static class Migrator
         var known = upgrade.GetDiscoveredScripts().Select(s => s.Name).ToHashSet();
         if (upgrade.GetExecutedScripts().Where(s => !known.Contains(s)).Max() is { } newer)
         {
-            throw new InvalidOperationException($"This database was made by a newer Zandrik: it has {newer.Split("Migrations.")[^1]}, which this one does not know. Start the newer Zandrik, or use another folder (--data). Nothing was changed.");
+            throw new InvalidOperationException($"This database was made by a newer Zandrik: it has {ShortName(newer)}, which this one does not know. Start the newer Zandrik, or use another folder (--data). Nothing was changed.");
         }
         var result = upgrade.PerformUpgrade();
         return result.Successful
             ? [.. result.Scripts.Select(s => s.Name)]
             : throw new InvalidOperationException($"Migration {result.ErrorScript?.Name} failed: {result.Error.Message}", result.Error);
+    }
+
+    /// <summary>Notes in every shop that its database came from a backup.</summary>
+    /// <param name="ownerConnection">Connection string of the owner, after the migrations.</param>
+    /// <param name="about">From which moment.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    public static async Task NoteRestoreAsync(string ownerConnection, string about, CancellationToken cancel = default)
+    {
+        await using var connection = new NpgsqlConnection(ownerConnection);
+        await connection.ExecuteAsync(new CommandDefinition("insert into audit_event (shop_id, what, about) select id, @what, @about from shop", new { what = AuditStore.Restored, about }, cancellationToken: cancel));
     }
 
     /// <summary>

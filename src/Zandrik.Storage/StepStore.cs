@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using System.Text.Json;
 using Dapper;
 using Npgsql;
@@ -54,14 +55,22 @@ public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSett
     public VerdictLine? Verdict { get; init; }
 
     /// <summary>The job, judged: once for everybody who looks at it as it is.</summary>
-    public JobAssessment Assessment => field ??= JobAssessment.Of(Job.Record, new JobPolicy(Shop), new JobProgress
+    public JobAssessment Assessment => field ??= Judge();
+
+    private JobAssessment Judge()
     {
-        Events = [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))],
-        IsClosed = Job.ClosedAt is not null,
-        Shown = Job.Unit,
-        Workshop = Workshop,
-        Signed = Verdict is { Stands: true } signed ? new SignedAnswer(signed.Headline, signed.By) : null,
-    });
+        var began = Stopwatch.GetTimestamp();
+        var judged = JobAssessment.Of(Job.Record, new JobPolicy(Shop), new JobProgress
+        {
+            Events = [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))],
+            IsClosed = Job.ClosedAt is not null,
+            Shown = Job.Unit,
+            Workshop = Workshop,
+            Signed = Verdict is { Stands: true } signed ? new SignedAnswer(signed.Headline, signed.By) : null,
+        });
+        Measures.Judgement.Record(Stopwatch.GetElapsedTime(began).TotalSeconds);
+        return judged;
+    }
 
     /// <summary>What can hurt somebody, and so what is locked and what is not offered.</summary>
     public JobSafety Safety => Assessment.Safety;

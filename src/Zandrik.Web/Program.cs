@@ -6,10 +6,12 @@ using Microsoft.Extensions.Diagnostics.HealthChecks;
 using Microsoft.Extensions.Options;
 using Zandrik.Storage;
 using Zandrik.Web.Api;
+using Zandrik.Web.Backups;
 using Zandrik.Web.Captures;
 using Zandrik.Web.Front;
 using Zandrik.Web.Imports;
 using Zandrik.Web.Network;
+using Zandrik.Web.Watching;
 
 // Figures are written and read alike on every machine, whatever its language.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
@@ -22,6 +24,11 @@ if (args is ["prepare", ..])
     return await Preparation.RunAsync(args[1..]);
 }
 
+if (args is ["backup" or "restore" or "verify", ..])
+{
+    return await BackupCommand.RunAsync(args);
+}
+
 var builder = WebApplication.CreateBuilder(args);
 var connection = builder.Configuration["ZANDRIK_DB"]
     ?? throw new InvalidOperationException("ZANDRIK_DB, the connection string of the database, is not set. Use ./start, which sets it.");
@@ -30,6 +37,7 @@ NetworkSettings network;
 try
 {
     network = NetworkSettings.Read(builder.Configuration);
+    Watch.Add(builder);
 }
 catch (InvalidOperationException wrong)
 {
@@ -43,6 +51,7 @@ builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
 builder.Services.AddSingleton<WorkspaceStore>();
 builder.Services.AddSingleton<PeopleStore>();
+builder.Services.AddSingleton<AuditStore>();
 builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<SheetStore>();
 builder.Services.AddSingleton<TickStore>();
@@ -91,6 +100,7 @@ builder.WebHost.ConfigureKestrel(o => o.AddServerHeader = false);
 
 var app = builder.Build();
 
+Watch.Use(app);
 app.UseResponseCompression();
 app.UseMiddleware<PageHeaders>();
 ShopNetwork.Use(app);
@@ -110,6 +120,8 @@ app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordi
 app.UseRouting();
 app.UseAuthentication();
 app.UseMiddleware<SessionMiddleware>();
+app.UseMiddleware<ExportAudit>();
+app.UseMiddleware<EntryMeter>();
 app.UseAuthorization();
 app.MapStaticAssets();
 app.MapRazorPages().WithStaticAssets();

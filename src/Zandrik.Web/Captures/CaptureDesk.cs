@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Storage;
 
@@ -24,6 +25,7 @@ public sealed class CaptureDesk : IDisposable
     public async Task<JudgedCapture> JudgeAsync(Stream raw, string shape, CaptureLayout layout, CaptureQuestion question, CancellationToken cancel)
     {
         await turns.WaitAsync(cancel);
+        var began = Stopwatch.GetTimestamp();
         try
         {
             var reading = await CaptureFile.ReadAsync(raw, layout, null, cancel);
@@ -36,6 +38,7 @@ public sealed class CaptureDesk : IDisposable
         }
         finally
         {
+            Measures.Capture.Record(Stopwatch.GetElapsedTime(began).TotalSeconds);
             turns.Release();
         }
     }

@@ -5,12 +5,14 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
+using Npgsql;
 using Zandrik.Storage;
+using Zandrik.Web.Watching;
 
 namespace Zandrik.Web.Front;
 
 /// <summary>Lets people in and out: passwords, counted tries, sessions and their cookie.</summary>
-public sealed partial class Authentication(SignInStore signIn, IDataProtectionProvider protection, TimeProvider clock, ILogger<Authentication> log)
+public sealed partial class Authentication(SignInStore signIn, AuditStore audit, ShopMeter meter, IDataProtectionProvider protection, TimeProvider clock, ILogger<Authentication> log)
 {
     internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp", SessionClaim = "zandrik.session";
     private const string DeviceCookie = "zandrik.device";
@@ -39,6 +41,7 @@ public sealed partial class Authentication(SignInStore signIn, IDataProtectionPr
         if (await signIn.CountTryAsync(own, address, now, cancel) is { } until)
         {
             Waiting(log, AddressOf(http));
+            meter.SignInFailed("wait");
             return (null, Waits(until - now));
         }
         var attempt = await signIn.ByLoginAsync(name, cancel);
@@ -50,6 +53,12 @@ public sealed partial class Authentication(SignInStore signIn, IDataProtectionPr
             if (await Task.Run(() => Hasher.VerifyHashedPassword(Anybody, hash, password ?? ""), cancel) == PasswordVerificationResult.Failed || attempt is null)
             {
                 Failed(log, AddressOf(http));
+                meter.SignInFailed("wrong");
+                if (attempt is not null)
+                {
+                    // Not waited for: a name that exists would be answered later than one that does not.
+                    _ = NoteFailedAsync(attempt.Who, AddressOf(http));
+                }
                 return (null, "Sign-in name and password do not go together. Try again, or ask a foreman for a new link.");
             }
         }
@@ -60,6 +69,21 @@ public sealed partial class Authentication(SignInStore signIn, IDataProtectionPr
         await signIn.ForgetTriesAsync(own, address, now, cancel);
         return (attempt, null);
     }
+
+    private async Task NoteFailedAsync(ShopPerson who, string address)
+    {
+        try
+        {
+            await audit.NoteAsync(who, AuditStore.SignInFailed, $"as {who.Person}, from {address}", known: false);
+        }
+        catch (NpgsqlException away)
+        {
+            NotNoted(log, away);
+        }
+    }
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "A failed sign-in could not be noted.")]
+    private static partial void NotNoted(ILogger log, Exception away);
 
     private static string Waits(TimeSpan wait) => wait > TimeSpan.FromSeconds(90)
         ? $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again, or ask a foreman for a new link."

@@ -100,6 +100,9 @@ public sealed partial class LiveJobs(LiveChanges changes, ILogger<LiveJobs> log)
         }
     }
 
+    /// <summary>How many pages are told of changes just now.</summary>
+    public int Streams => listeners.Count;
+
     private void Tell((int Shop, int Job)? about, long row)
     {
         Heard told;

@@ -9,17 +9,21 @@ namespace Zandrik.Web.Tests.Front;
 public sealed class StartTests : IDisposable
 {
     private readonly string data = Directory.CreateTempSubdirectory("zandrik-start-").FullName;
+    private readonly string shelf = Directory.CreateTempSubdirectory("zandrik-shelf-").FullName;
+    private readonly string restored = Directory.CreateTempSubdirectory("zandrik-restored-").FullName;
     private readonly int port = ProcessTests.FreePort();
 
-    public StartTests() =>
+    public StartTests() => Array.ForEach([data, restored], folder =>
         // The user that runs the database must be able to pass through.
-        File.SetUnixFileMode(data, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.GroupExecute | UnixFileMode.OtherExecute | UnixFileMode.GroupRead | UnixFileMode.OtherRead);
+        File.SetUnixFileMode(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.GroupExecute | UnixFileMode.OtherExecute | UnixFileMode.GroupRead | UnixFileMode.OtherRead));
 
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 
-    private Process Start(params string[] arguments)
+    private Process Start(params string[] arguments) => Run("start", ["--data", data, .. arguments]);
+
+    private static Process Run(string script, params string[] arguments)
     {
-        var start = new ProcessStartInfo(Path.Combine(Repository.Root, "start"), ["--data", data, .. arguments])
+        var start = new ProcessStartInfo(Path.Combine(Repository.Root, script), arguments)
         {
             RedirectStandardOutput = true, RedirectStandardError = true,
         };
@@ -80,6 +84,21 @@ public sealed class StartTests : IDisposable
         said.ShouldContain($"Port {port} is taken by another program. Start with --port {port + 1}");
         Directory.Delete(elsewhere, recursive: true);
 
+        // Saved while it runs, restored beside it, and every record is what it was, byte for byte.
+        (code, said) = await RunAsync(Run("backup", shelf, "--data", data, "--keep"));
+        said.ShouldContain("Saved: ");
+        code.ShouldBe(0);
+        var saved = Directory.GetFiles(shelf).Single();
+        (code, said) = await RunAsync(Run("restore", saved, "--data", data));
+        code.ShouldBe(1, "a Zandrik is there");
+        said.ShouldContain("into an empty folder only");
+        (code, said) = await RunAsync(Run("restore", saved, "--data", restored));
+        said.ShouldContain("Restored: as of ");
+        code.ShouldBe(0);
+        using var api = JobsOverTheApi.Of($"http://127.0.0.1:{port}");
+        var records = await RecordsAsync(api);
+        records.Count.ShouldBeGreaterThan(14);
+
         // Something is written, then everything is killed at once: the script, the server, the database.
         using var record = new StringContent("""{ "format": "zandrik-test-record", "version": 1, "vehicle": { "label": "Written before the kill" }, "engine": { "cylinders": 4 } }""", System.Text.Encoding.UTF8, "application/json");
         using var request = new HttpRequestMessage(HttpMethod.Post, "/api/v1/jobs") { Content = record, Headers = { { "Authorization", "Bearer zandrik-demo-token" } } };
@@ -96,6 +115,14 @@ public sealed class StartTests : IDisposable
         Kill("-TERM", again.Id.ToString(CultureInfo.InvariantCulture));
         await again.WaitForExitAsync(Cancel);
         again.ExitCode.ShouldBe(0);
+
+        // On the same port, from the restored folder: whoever was signed in still is, and what came later is not there.
+        var back = Run("start", "--data", restored, "--port", port.ToString(CultureInfo.InvariantCulture), "--backups", shelf);
+        await UntilReadyAsync(back);
+        (await client.GetStringAsync(new Uri("/shop/backups", UriKind.Relative), Cancel)).ShouldContain(Path.GetFileName(saved));
+        (await RecordsAsync(api)).ShouldBe(records);
+        Kill("-TERM", back.Id.ToString(CultureInfo.InvariantCulture));
+        await back.WaitForExitAsync(Cancel);
         File.Exists(Path.Combine(data, "pg", "data", "postmaster.pid")).ShouldBeFalse("the database is stopped too");
 
         // A cluster that this PostgreSQL cannot read.
@@ -103,6 +130,16 @@ public sealed class StartTests : IDisposable
         (code, said) = await RunAsync(StartServer());
         code.ShouldBe(1);
         said.ShouldContain("were made by PostgreSQL 9");
+    }
+
+    private static async Task<List<string>> RecordsAsync(HttpClient api)
+    {
+        var records = new List<string>();
+        for (var job = 1; await api.GetAsync(new Uri($"/api/v1/jobs/{job}/record?superseded=true", UriKind.Relative), Cancel) is { IsSuccessStatusCode: true } answer; job++)
+        {
+            records.Add(await answer.Content.ReadAsStringAsync(Cancel));
+        }
+        return records;
     }
 
     // Every file of the first load as it is sent, and then what one tap sends.
@@ -143,11 +180,15 @@ public sealed class StartTests : IDisposable
 
     public void Dispose()
     {
-        var pid = Path.Combine(data, "pg", "data", "postmaster.pid");
-        if (File.Exists(pid))
+        foreach (var folder in new[] { data, restored })
         {
-            Kill("-QUIT", File.ReadLines(pid).First().Trim());
+            var pid = Path.Combine(folder, "pg", "data", "postmaster.pid");
+            if (File.Exists(pid))
+            {
+                Kill("-QUIT", File.ReadLines(pid).First().Trim());
+            }
+            Directory.Delete(folder, recursive: true);
         }
-        Directory.Delete(data, recursive: true);
+        Directory.Delete(shelf, recursive: true);
     }
 }
