@@ -66,7 +66,10 @@ public sealed class ProcessTests
     }
 
     // The server as a process, listening.
-    internal static async Task<Process> StartAsync(string connection, Dictionary<string, string> settings, params string[] arguments)
+    internal static Task<Process> StartAsync(string connection, Dictionary<string, string> settings, params string[] arguments) => StartAsync(connection, settings, null, arguments);
+
+    // The same, with every line it says handed on.
+    internal static async Task<Process> StartAsync(string connection, Dictionary<string, string> settings, Action<string>? hears, params string[] arguments)
     {
         // Out of what ./start runs, with its style sheets and scripts.
         var app = Path.Combine(Repository.Root, ".local", "app");
@@ -84,14 +87,23 @@ public sealed class ProcessTests
         // The server says when it listens; waiting for that line is waiting for the server.
         while (await process.StandardOutput.ReadLineAsync(Cancel) is { } line)
         {
+            hears?.Invoke(line);
             if (line.Contains("Now listening", StringComparison.Ordinal))
             {
                 break;
             }
         }
         process.HasExited.ShouldBeFalse();
-        _ = process.StandardOutput.ReadToEndAsync(Cancel);
+        _ = hears is null ? process.StandardOutput.ReadToEndAsync(Cancel) : HearAsync(process.StandardOutput, hears);
         return process;
+    }
+
+    private static async Task HearAsync(StreamReader from, Action<string> hears)
+    {
+        while (await from.ReadLineAsync(Cancel) is { } line)
+        {
+            hears(line);
+        }
     }
 
     private static async Task<IHtmlDocument> PageAsync(HttpClient client) =>
