@@ -28,3 +28,11 @@ publish_app() {
     fi
     exec {lock}>&-
 }
+
+# Installed, it is built already and brings its runtime along.
+if [ -x "$ROOT/dotnet/dotnet" ]; then
+    APP=$ROOT/app
+    export PATH=$ROOT/dotnet:$PATH DOTNET_ROOT=$ROOT/dotnet DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
+    need_sdk() { :; }
+    publish_app() { :; }
+fi

@@ -29,6 +29,11 @@ if (args is ["backup" or "restore" or "verify", ..])
     return await BackupCommand.RunAsync(args);
 }
 
+if (args is ["first-foreman" or "token", ..])
+{
+    return await HandCommands.RunAsync(args);
+}
+
 var builder = WebApplication.CreateBuilder(args);
 var connection = builder.Configuration["ZANDRIK_DB"]
     ?? throw new InvalidOperationException("ZANDRIK_DB, the connection string of the database, is not set. Use ./start, which sets it.");

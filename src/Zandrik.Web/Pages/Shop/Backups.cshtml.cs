@@ -17,6 +17,9 @@ public sealed class BackupsModel(Visitor visitor, IConfiguration configuration, 
     /// <summary>Where they are; absent where none are made by themselves.</summary>
     public string? Folder => configuration["ZANDRIK_BACKUPS"] is { Length: > 0 } folder ? folder : null;
 
+    /// <summary>True where the package is installed, false where it is started out of its folder.</summary>
+    public bool IsInstalled => configuration["ZANDRIK_INSTALLED"] is { Length: > 0 };
+
     public IReadOnlyList<ShelvedBackup> Shelf { get; private set; } = [];
 
     /// <summary>True where the newest is older than it should be.</summary>

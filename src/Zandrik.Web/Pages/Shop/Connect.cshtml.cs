@@ -7,9 +7,12 @@ namespace Zandrik.Web.Pages.Shop;
 
 /// <summary>How a tablet gets to Zandrik: a code for its camera, and the fingerprint it has to show.</summary>
 [ForemanOnly]
-public sealed class ConnectModel(Visitor visitor, NetworkSettings settings, MachineNames names, ServerCertificates certificates) : PageModel
+public sealed class ConnectModel(Visitor visitor, NetworkSettings settings, MachineNames names, ServerCertificates certificates, IConfiguration configuration) : PageModel
 {
     public ShopPerson Who => visitor.Person;
+
+    /// <summary>True where the package is installed, false where it is started out of its folder.</summary>
+    public bool IsInstalled => configuration["ZANDRIK_INSTALLED"] is { Length: > 0 };
 
     public bool IsOn => settings.IsOn;
 
