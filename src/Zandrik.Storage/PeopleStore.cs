@@ -46,6 +46,12 @@ public sealed record ApiToken
     /// <summary>When it was made.</summary>
     public DateTimeOffset CreatedAt { get; init; }
 
+    /// <summary>False for one that only reads.</summary>
+    public bool MayWrite { get; init; }
+
+    /// <summary>When it ends by itself; absent for one without an end.</summary>
+    public DateTimeOffset? EndsAt { get; init; }
+
     /// <summary>When it was revoked; absent while it is good.</summary>
     public DateTimeOffset? RevokedAt { get; init; }
 }
@@ -168,19 +174,24 @@ public sealed class PeopleStore(ShopDatabase database)
     public Task<IReadOnlyList<ApiToken>> TokensAsync(ShopPerson who, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<ApiToken>>(who, async (c, t) =>
             (await c.QueryAsync<ApiToken>(new CommandDefinition("""
-                select t.id, t.label, p.name as person, t.created_at, t.revoked_at
+                select t.id, t.label, p.name as person, t.created_at, t.revoked_at, t.may_write, t.ends_at
                 from api_token t join person p on p.id = t.person_id order by t.revoked_at is not null, t.id desc
                 """, null, t, cancellationToken: cancel))).AsList(), cancel);
 
     /// <summary>Makes a token that speaks for the person who makes it.</summary>
+    /// <param name="who">The person.</param>
+    /// <param name="label">What it is for, 1 to 100 characters.</param>
+    /// <param name="mayWrite">False for one that only reads.</param>
+    /// <param name="endsAt">When it ends by itself; absent for never.</param>
+    /// <param name="cancel">Cancels the work.</param>
     /// <returns>Its text, to be shown once.</returns>
-    public Task<string> MakeTokenAsync(ShopPerson who, string label, CancellationToken cancel = default) =>
+    public Task<string> MakeTokenAsync(ShopPerson who, string label, bool mayWrite = true, DateTimeOffset? endsAt = null, CancellationToken cancel = default) =>
         database.InShopAsync(who, async (c, t) =>
         {
             var word = "zandrik-" + SignInStore.RandomWord();
             await c.ExecuteAsync(new CommandDefinition(
-                "insert into api_token (shop_id, person_id, label, hash) values (@shop, @person, @label, @hash)",
-                new { shop = who.ShopId, person = who.PersonId, label, hash = SignInStore.Hash(word) }, t, cancellationToken: cancel));
+                "insert into api_token (shop_id, person_id, label, hash, may_write, ends_at) values (@shop, @person, @label, @hash, @mayWrite, @endsAt)",
+                new { shop = who.ShopId, person = who.PersonId, label, mayWrite, endsAt, hash = SignInStore.Hash(word) }, t, cancellationToken: cancel));
             return word;
         }, cancel);
 

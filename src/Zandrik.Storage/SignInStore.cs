@@ -125,13 +125,18 @@ public sealed class SignInStore(ShopDatabase database)
     /// <summary>How long a session lasts at most; then the password is asked for again.</summary>
     public static readonly TimeSpan Longest = TimeSpan.FromDays(30);
 
-    /// <summary>The person a bearer token speaks for; absent when the token is unknown or revoked, or the person has left.</summary>
-    public async Task<ShopPerson?> ByTokenAsync(string token, CancellationToken cancel = default) =>
-        (await EnterAsync("select shop_id, person_id from shop_of_token(@hash)", new { hash = Hash(token) }, cancel))?.ToPerson();
+    /// <summary>The person a bearer token speaks for; absent when the token is unknown, revoked or over, or the person has left.</summary>
+    /// <param name="token">Its text.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <returns>The person, as a viewer where the token only reads.</returns>
+    public async Task<ShopPerson?> ByTokenAsync(string token, DateTimeOffset now, CancellationToken cancel = default) =>
+        await EnterAsync("select shop_id, person_id, may_write from shop_of_token(@hash, @now)", new { hash = Hash(token), now }, cancel) is { } row
+            ? row.TokenWrites ? row.ToPerson() : row.ToPerson() with { Role = ShopRole.Viewer } : null;
 
     /// <summary>The first person of the first shop; absent in an empty database.</summary>
     public async Task<ShopPerson?> FirstAsync(CancellationToken cancel = default) =>
-        (await EnterAsync("select shop_id, person_id from first_person()", null, cancel))?.ToPerson();
+        (await EnterAsync("select shop_id, person_id, true from first_person()", null, cancel))?.ToPerson();
 
     /// <summary>The person of a sign-in cookie; absent when its stamp is no longer good.</summary>
     public async Task<ShopPerson?> BySessionAsync(SessionKey key, DateTimeOffset now, CancellationToken cancel = default) =>
@@ -172,13 +177,13 @@ public sealed class SignInStore(ShopDatabase database)
 
     /// <summary>The person with a sign-in name; absent when there is none who could sign in.</summary>
     public async Task<SignInAttempt?> ByLoginAsync(string login, CancellationToken cancel = default) =>
-        await EnterAsync("select shop_id, person_id from person_of_login(@login)", new { login }, cancel) is { PasswordHash: { } hash } row
+        await EnterAsync("select shop_id, person_id, true from person_of_login(@login)", new { login }, cancel) is { PasswordHash: { } hash } row
             ? new SignInAttempt { Who = row.ToPerson(), PasswordHash = hash, Stamp = row.Stamp }
             : null;
 
     /// <summary>The person a one-time link was made for; absent when it is unknown, used or too old.</summary>
     public async Task<ShopPerson?> ByLinkAsync(string link, DateTimeOffset now, CancellationToken cancel = default) =>
-        (await EnterAsync("select shop_id, person_id from person_of_link(@hash, @now)", new { hash = Hash(link), now }, cancel))?.ToPerson();
+        (await EnterAsync("select shop_id, person_id, true from person_of_link(@hash, @now)", new { hash = Hash(link), now }, cancel))?.ToPerson();
 
     /// <summary>Counts a try to sign in before the password is looked at: however many come at once, no more than the free ones get to it.</summary>
     /// <param name="own">Who tries: a sign-in name from a device that is not known, or a device that is.</param>
@@ -263,15 +268,16 @@ public sealed class SignInStore(ShopDatabase database)
     {
         await using var connection = await database.Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        var found = await connection.QuerySingleOrDefaultAsync<(int Shop, int Person)?>(
+        var found = await connection.QuerySingleOrDefaultAsync<(int Shop, int Person, bool Writes)?>(
             new CommandDefinition(sql, parameters, transaction, cancellationToken: cancel));
         if (found is not { } who)
         {
             return null;
         }
         await ShopDatabase.EnterShopAsync(connection, transaction, who.Shop, cancel);
-        return await connection.QuerySingleAsync<PersonRow>(new CommandDefinition(
-            PersonRow.Select + " where p.id = @person", new { person = who.Person }, transaction, cancellationToken: cancel));
+        return (await connection.QuerySingleAsync<PersonRow>(new CommandDefinition(
+            PersonRow.Select + " where p.id = @person", new { person = who.Person }, transaction, cancellationToken: cancel))) with
+        { TokenWrites = who.Writes };
     }
 }
 
@@ -301,6 +307,9 @@ internal sealed record PersonRow
     public string Role { get; init; } = "";
     public string? PasswordHash { get; init; }
     public Guid Stamp { get; init; }
+
+    // Of the token it came by; true for any other way in.
+    public bool TokenWrites { get; init; } = true;
 
     internal static ShopRole RoleOf(string word) => RecordWords.TryParse<ShopRole>(word, out var role) ? role : ShopRole.Viewer;
 

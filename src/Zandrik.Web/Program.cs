@@ -88,6 +88,7 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
         o.Filters.Add<RequestGate>();
         o.Filters.Add<RoleFilter>();
     });
+RateLimits.Add(builder.Services, builder.Configuration);
 builder.Services.AddAntiforgery(o =>
 {
     o.Cookie.Name = "zandrik.form";
@@ -124,6 +125,7 @@ app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordi
 });
 app.UseRouting();
 app.UseAuthentication();
+app.UseRateLimiter();
 app.UseMiddleware<SessionMiddleware>();
 app.UseMiddleware<ExportAudit>();
 app.UseMiddleware<EntryMeter>();

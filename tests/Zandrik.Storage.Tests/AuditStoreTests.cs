@@ -26,7 +26,7 @@ public sealed class AuditStoreTests(TestDatabase db) : IClassFixture<TestDatabas
         var berrin = (await people.AddAsync(db.Ostrel, "N. Berrin", ShopRole.Technician, Cancel))!.Value;
         await people.ChangeAsync(db.Ostrel, berrin, ShopRole.Viewer, null, Cancel);
         await people.ChangeAsync(db.Ostrel, berrin, ShopRole.Viewer, Now, Cancel);
-        await people.MakeTokenAsync(db.Ostrel, "The yard", Cancel);
+        await people.MakeTokenAsync(db.Ostrel, "The yard", cancel: Cancel);
         var token = (await people.TokensAsync(db.Ostrel, Cancel)).Single(t => t.Label == "The yard");
         await people.RevokeTokenAsync(db.Ostrel, token.Id, Now, Cancel);
         var session = await signIn.BeginSessionAsync(db.Ostrel, "tablet", Now, Cancel);

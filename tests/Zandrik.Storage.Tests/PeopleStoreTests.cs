@@ -139,14 +139,14 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
         await people.RevokeTokenAsync(db.Stranger, token.Id, Now, Cancel);
         (await people.TokensAsync(db.Ostrel, Cancel)).Single(t => t.Id == token.Id).RevokedAt.ShouldBeNull();
         await people.SetSettingsAsync(db.Stranger with { ShopId = db.Stranger.ShopId }, "Over the sound", "Etc/UTC", PressureUnit.Bar, new ShopSettings(), Cancel);
-        (await signIn.ByTokenAsync(TestDatabase.Token, Cancel))!.Shop.ShouldBe("Quillmoor Ferry Workshop");
+        (await signIn.ByTokenAsync(TestDatabase.Token, DateTimeOffset.UtcNow, Cancel))!.Shop.ShouldBe("Quillmoor Ferry Workshop");
     }
 
     [Fact]
     public async Task A_token_speaks_until_it_is_revoked_and_settings_come_back_whole()
     {
-        var word = await people.MakeTokenAsync(db.Ostrel, "the sheet", Cancel);
-        (await signIn.ByTokenAsync(word, Cancel))!.Person.ShouldBe("M. Ostrel");
+        var word = await people.MakeTokenAsync(db.Ostrel, "the sheet", cancel: Cancel);
+        (await signIn.ByTokenAsync(word, DateTimeOffset.UtcNow, Cancel))!.Person.ShouldBe("M. Ostrel");
         ((long)(await db.AsOwnerAsync($"select count(*) from api_token where position(convert_to('{word}', 'UTF8') in hash) > 0"))!).ShouldBe(0);
         var settings = new ShopSettings
         {
@@ -156,13 +156,13 @@ public sealed class PeopleStoreTests(TestDatabase db) : IClassFixture<TestDataba
             HouseRules = [new HouseRule("Two-litre", "No head-only repair.")],
         };
         await people.SetSettingsAsync(db.Ostrel, "Quillmoor Ferry Workshop", "Atlantic/Faroe", PressureUnit.Bar, settings, Cancel);
-        var who = (await signIn.ByTokenAsync(word, Cancel))!;
+        var who = (await signIn.ByTokenAsync(word, DateTimeOffset.UtcNow, Cancel))!;
         who.Unit.ShouldBe("bar");
         who.Settings.JudgeBy!.Limits![SpreadMethod.PercentOfHighest].ShouldBe([8, 16]);
         who.Settings.RulesFor(new EngineSheet { Name = "old two-litre four" }).ShouldHaveSingleItem();
         who.Settings.RulesFor(new EngineSheet { Name = "Diesel" }).ShouldBeEmpty();
         await people.RevokeTokenAsync(db.Ostrel, (await people.TokensAsync(db.Ostrel, Cancel)).First(t => t.Label == "the sheet").Id, Now, Cancel);
-        (await signIn.ByTokenAsync(word, Cancel)).ShouldBeNull();
+        (await signIn.ByTokenAsync(word, DateTimeOffset.UtcNow, Cancel)).ShouldBeNull();
     }
 
     private sealed class OwnDatabase : IAsyncDisposable

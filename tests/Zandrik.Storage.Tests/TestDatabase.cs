@@ -64,8 +64,8 @@ public sealed class TestDatabase : IAsyncLifetime
         Database = new ShopDatabase(Connection);
         Jobs = new JobStore(Database);
         DryTests = new DryTestStore(Database);
-        Ostrel = (await new SignInStore(Database).ByTokenAsync(Token))!;
-        Stranger = (await new SignInStore(Database).ByTokenAsync(StrangersToken))!;
+        Ostrel = (await new SignInStore(Database).ByTokenAsync(Token, DateTimeOffset.UtcNow))!;
+        Stranger = (await new SignInStore(Database).ByTokenAsync(StrangersToken, DateTimeOffset.UtcNow))!;
     }
 
     public async ValueTask DisposeAsync()

@@ -3,7 +3,7 @@ using Zandrik.Storage;
 namespace Zandrik.Web.Api;
 
 /// <summary>Lets a request in when it carries a token of a shop, and knows the shop afterwards.</summary>
-public sealed class BearerToken(SignInStore signIn) : IEndpointFilter
+public sealed class BearerToken(SignInStore signIn, TimeProvider clock) : IEndpointFilter
 {
     private const string Scheme = "Bearer ";
 
@@ -13,16 +13,16 @@ public sealed class BearerToken(SignInStore signIn) : IEndpointFilter
         var http = context.HttpContext;
         var header = http.Request.Headers.Authorization.ToString();
         var token = header.StartsWith(Scheme, StringComparison.OrdinalIgnoreCase) ? header[Scheme.Length..].Trim() : "";
-        if (token.Length == 0 || await signIn.ByTokenAsync(token, http.RequestAborted) is not { } who)
+        if (token.Length == 0 || await signIn.ByTokenAsync(token, clock.GetUtcNow(), http.RequestAborted) is not { } who)
         {
             http.Response.Headers.WWWAuthenticate = "Bearer";
             return TypedResults.Problem(
-                token.Length == 0 ? "Send a token of the shop: Authorization: Bearer …" : "This token is unknown or was revoked.",
+                token.Length == 0 ? "Send a token of the shop: Authorization: Bearer …" : "This token is unknown, was revoked, or is over.",
                 statusCode: StatusCodes.Status401Unauthorized);
         }
         if (!who.MayMeasure && !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method))
         {
-            return TypedResults.Problem("This token speaks for somebody who may look and change nothing.", statusCode: StatusCodes.Status403Forbidden);
+            return TypedResults.Problem("This token only reads: it may look and change nothing.", statusCode: StatusCodes.Status403Forbidden);
         }
         http.Items[typeof(ShopPerson)] = who;
         return await next(context);

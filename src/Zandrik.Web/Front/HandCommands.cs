@@ -26,9 +26,9 @@ public static class HandCommands
                     await using (var database = new ShopDatabase(connection))
                     {
                         var who = (await new SignInStore(database).FirstAsync(cancel))!;
-                        Console.WriteLine(await new PeopleStore(database).MakeTokenAsync(who, name, cancel));
+                        Console.WriteLine(await new PeopleStore(database).MakeTokenAsync(who, name, endsAt: DateTimeOffset.UtcNow.AddDays(365), cancel: cancel));
                     }
-                    await Console.Error.WriteLineAsync("It is shown this once. It speaks for the first foreman until it is ended: Shop, Tokens.");
+                    await Console.Error.WriteLineAsync("It is shown this once. It speaks for the first foreman for a year, or until it is revoked: Shop, Tokens.");
                     return 0;
                 default:
                     await Console.Error.WriteLineAsync("Use zandrik token LABEL, with a label of up to 100 characters, or zandrik first-foreman.");

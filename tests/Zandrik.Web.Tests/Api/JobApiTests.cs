@@ -103,7 +103,7 @@ public sealed class JobApiTests(Site site) : IClassFixture<Site>
 
     [Theory]
     [InlineData(null, "Send a token")]
-    [InlineData("Bearer wrong", "unknown or was revoked")]
+    [InlineData("Bearer wrong", "unknown, was revoked")]
     [InlineData("Basic zandrik-demo-token", "Send a token")]
     public async Task Without_a_token_of_the_shop_nothing_opens(string? header, string says)
     {

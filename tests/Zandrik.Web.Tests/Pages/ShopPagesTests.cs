@@ -102,11 +102,17 @@ public sealed class ShopPagesTests(Site site) : IClassFixture<Site>, IAsyncLifet
     [Fact]
     public async Task A_token_is_shown_once_works_and_is_revoked_for_good()
     {
-        var made = await PostAsync("/shop/tokens", "/shop/tokens?handler=Make", new() { ["label"] = "The yard" });
+        var made = await PostAsync("/shop/tokens", "/shop/tokens?handler=Make", new() { ["label"] = "The yard", ["may"] = "read", ["days"] = "30" });
         var word = made.QuerySelector("#token")!.TextContent;
         (await PageAsync("/shop/tokens")).QuerySelector("main")!.TextContent.ShouldNotContain(word);
         using var api = new HttpClient { BaseAddress = new Uri(site.Address), DefaultRequestHeaders = { Authorization = new("Bearer", word) } };
         (await api.GetAsync(At("/api/v1/jobs"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        // It only reads, and it ends.
+        using var record = new StringContent("""{ "format": "zandrik-test-record", "version": 1, "engine": { "cylinders": 4 } }""", System.Text.Encoding.UTF8, "application/json");
+        (await api.PostAsync(At("/api/v1/jobs"), record, Cancel)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+        await TestDatabase.ExecuteAsync(site.Owner, "update api_token set ends_at = now() - interval '1 second' where label = 'The yard'");
+        (await api.GetAsync(At("/api/v1/jobs"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        await TestDatabase.ExecuteAsync(site.Owner, "update api_token set ends_at = now() + interval '1 day' where label = 'The yard'");
         var id = (await PageAsync("/shop/tokens")).QuerySelectorAll("tr").First(r => r.TextContent.Contains("The yard", StringComparison.Ordinal)).QuerySelector("input[name=token]")!.GetAttribute("value")!;
         await PostAsync("/shop/tokens", "/shop/tokens?handler=Revoke", new() { ["token"] = id });
         (await api.GetAsync(At("/api/v1/jobs"), Cancel)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);

@@ -11,6 +11,8 @@ public sealed class TokensModel(Visitor visitor, PeopleStore people, TimeProvide
 {
     public ShopPerson Who => visitor.Person;
 
+    public DateTimeOffset Now => clock.GetUtcNow();
+
     public IReadOnlyList<ApiToken> Tokens { get; private set; } = [];
 
     public string? Word { get; private set; }
@@ -19,7 +21,10 @@ public sealed class TokensModel(Visitor visitor, PeopleStore people, TimeProvide
 
     public async Task OnGetAsync(CancellationToken cancel) => Tokens = await people.TokensAsync(Who, cancel);
 
-    public async Task<IActionResult> OnPostMakeAsync(string? label, CancellationToken cancel)
+    /// <summary>How long a token may be good, days; 0 for until it is revoked.</summary>
+    public static readonly IReadOnlyList<(int Days, string Says)> Ends = [(30, "30 days"), (90, "90 days"), (365, "a year"), (0, "until it is revoked")];
+
+    public async Task<IActionResult> OnPostMakeAsync(string? label, string? may, int days, CancellationToken cancel)
     {
         if (string.IsNullOrWhiteSpace(label) || label.Length > 100)
         {
@@ -28,7 +33,9 @@ public sealed class TokensModel(Visitor visitor, PeopleStore people, TimeProvide
         }
         else
         {
-            Word = await people.MakeTokenAsync(Who, label.Trim(), cancel);
+            // What is not on the list is the shortest; what does not say that it writes only reads.
+            var end = Ends.Any(e => e.Days == days) ? days : Ends[0].Days;
+            Word = await people.MakeTokenAsync(Who, label.Trim(), may == "write", end == 0 ? null : clock.GetUtcNow().AddDays(end), cancel);
         }
         await OnGetAsync(cancel);
         return Page();
