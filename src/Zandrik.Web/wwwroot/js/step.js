@@ -216,6 +216,8 @@
     const box = document.createElement("ol");
     box.className = "waiting-list";
     box.dataset.waiting = "";
+    // Longer than its place it scrolls, by keyboard too.
+    box.tabIndex = 0;
     box.setAttribute("aria-label", "Waits on this tablet");
     box.append(...entries.map(e => {
       const line = document.createElement("li");
