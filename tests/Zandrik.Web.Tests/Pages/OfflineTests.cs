@@ -145,7 +145,7 @@ public sealed class OfflineTests : IAsyncLifetime
         Enabled(tablet, "#held").ShouldBeFalse("no air at 3");
 
         server = await StartAsync();
-        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && !tablet.Find("#outbox").Displayed);
+        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && tablet.Script("return window.zandrik?.outbox?.all().then(kept => kept.length === 0)") is true);
         var test = (await client.RecordAsync(job))["tests"]!.AsArray().Single()!;
         test["readings"]!.AsArray().ShouldHaveSingleItem()!["held"]!.GetValue<double>().ShouldBe(80);
         tablet.Open($"{Address}/jobs/{job}/leak-down");
@@ -181,7 +181,7 @@ public sealed class OfflineTests : IAsyncLifetime
         tablet.Press(Keys.Enter);
         tablet.UntilText("[data-waiting]", "value 190");
         server = await StartAsync();
-        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && !tablet.Find("#outbox").Displayed);
+        tablet.Until("all of it is sent", () => tablet.All("body[data-kept-at]").Count == 0 && tablet.Script("return window.zandrik?.outbox?.all().then(kept => kept.length === 0)") is true);
         (await client.RecordAsync(job))["tests"]!.AsArray().Count(t => (string)t!["kind"]! == "compression-wet").ShouldBe(1);
     }
 

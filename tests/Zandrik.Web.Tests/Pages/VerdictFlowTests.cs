@@ -63,7 +63,7 @@ public sealed class VerdictFlowTests : IClassFixture<Site>, IDisposable
         browser.Click("[data-silent]");
         browser.UntilText("[data-card-headline]", "ly the exhaust valve");
         browser.Click("[data-air-off]");
-        browser.Until("the air is off", () => browser.All(".air-on").Count == 0);
+        browser.Until("the air is off", () => browser.All(".air-on").All(says => !says.Displayed));
 
         browser.Open($"{site.Address}/jobs/{job}/verdict");
         browser.Text("#engine-title").ShouldBe("The engine, not signed yet: faulty");
