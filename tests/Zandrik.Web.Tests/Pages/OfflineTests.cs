@@ -164,8 +164,8 @@ public sealed class OfflineTests : IAsyncLifetime
         using var tablet = new Browser();
         tablet.Open($"{Address}/jobs/{job}/wet?cylinder=2");
         UntilKept(tablet, $"/jobs/{job}/wet?cylinder=2");
+        // The very first thing done after the server went, when nobody knows yet that it did.
         await StopAsync();
-        tablet.Open($"{Address}/jobs/{job}/wet?cylinder=2");
         Enabled(tablet, "#value").ShouldBeFalse();
         tablet.Type("#oil", "40");
         tablet.Click("[data-oil]");

@@ -50,10 +50,10 @@ zandrik.guards = (() => {
   }
   // More oil than fits is asked about before it is noted, so that nobody pours it.
   const amount = form => "pour" in form.dataset ? number(form.elements.oil.value.trim()) * Number(form.elements.measure.selectedOptions[0].dataset.ml) : undefined;
+  const isTooMuch = form => "pour" in form.dataset && inIt(form) + amount(form) > Number(form.dataset.mostMl) + 1e-9;
   function asks(form, button) {
-    if (!("pour" in form.dataset) || button?.matches("[data-poured]")) return null;
+    if (button?.matches("[data-poured]") || !isTooMuch(form)) return null;
     const there = inIt(form), { mostMl } = form.dataset, cylinder = form.dataset.pour.split("-")[1];
-    if (there + amount(form) <= Number(mostMl) + 1e-9) return null;
     form.querySelector("[data-asks-poured]").hidden = false;
     return `${Math.round((there + amount(form)) * 10) / 10} ml in cylinder ${cylinder} is more than the ${Math.floor(Number(mostMl) * 10) / 10} ml that fits safely. Do not pour it in.`;
   }
@@ -74,7 +74,8 @@ zandrik.guards = (() => {
     const line = button?.closest("[data-fact]");
     if (button?.matches("[data-tick-makes]")) return line.matches(".ticked") ? button.dataset.untickMakes : button.dataset.tickMakes;
     const chosen = form.querySelector("select option:checked[data-makes]");
-    if (button?.matches("[data-poured]")) return `${form.dataset.makes} ${form.dataset.pour}`;
+    // By what is in it, whichever button said so: the gauge stays off.
+    if (isTooMuch(form)) return `${form.dataset.makes} ${form.dataset.pour}`;
     return chosen?.dataset.makes ?? button?.dataset.makes ?? form.dataset.makes ?? (line ? (line.matches(".ticked") ? "-" : "") + line.dataset.fact : "");
   }
 

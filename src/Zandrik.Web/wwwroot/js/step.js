@@ -72,10 +72,10 @@
 
   function send(form, button) {
     // With nobody to ask, the rules that came with the page decide, and what is asked is asked here.
-    if (outbox.trouble || document.body.dataset.keptAt) {
-      const why = zandrik.guards.refuses(form, button) ?? zandrik.guards.implausible(form) ?? zandrik.guards.asks(form, button);
-      if (why) { refuse(why); return; }
-    }
+    const alone = outbox.trouble || document.body.dataset.keptAt;
+    // More oil than fits is asked about in any case: that nobody answers is known only after the first entry.
+    const why = (alone ? zandrik.guards.refuses(form, button) ?? zandrik.guards.implausible(form) : null) ?? zandrik.guards.asks(form, button);
+    if (why) { refuse(why); return; }
     const fields = {};
     // A name that comes more than once (boxes of one list) is a list.
     for (const [name, value] of new FormData(form, button)) fields[name] = name in fields ? [fields[name], value].flat() : value;
