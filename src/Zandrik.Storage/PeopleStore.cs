@@ -24,6 +24,9 @@ public sealed record Colleague
     /// <summary>True when the person has a password.</summary>
     public bool CanSignIn { get; init; }
 
+    /// <summary>True when signing in takes a code of the person's phone as well.</summary>
+    public bool HasCode { get; init; }
+
     /// <summary>When the person left; absent for somebody who works here.</summary>
     public DateTimeOffset? LeftAt { get; init; }
 
@@ -68,11 +71,11 @@ public sealed class PeopleStore(ShopDatabase database)
     public Task<IReadOnlyList<Colleague>> ListAsync(ShopPerson who, DateTimeOffset now, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<Colleague>>(who, async (c, t) =>
             (await c.QueryAsync<ColleagueRow>(new CommandDefinition("""
-                select p.id, p.name, p.login, p.role, p.password_hash is not null as can_sign_in, p.left_at,
+                select p.id, p.name, p.login, p.role, p.password_hash is not null as can_sign_in, p.left_at, exists (select 1 from second_factor f where f.person_id = p.id) as has_code,
                        (select max(l.expires_at) from one_time_link l where l.person_id = p.id and l.used_at is null and l.expires_at > @now) as link_until
                 from person p order by p.left_at is not null, p.name
                 """, new { now }, t, cancellationToken: cancel)))
-            .Select(r => new Colleague { Id = r.Id, Name = r.Name, Login = r.Login, Role = PersonRow.RoleOf(r.Role), CanSignIn = r.CanSignIn, LeftAt = r.LeftAt, LinkUntil = r.LinkUntil })
+            .Select(r => new Colleague { Id = r.Id, Name = r.Name, Login = r.Login, Role = PersonRow.RoleOf(r.Role), CanSignIn = r.CanSignIn, HasCode = r.HasCode, LeftAt = r.LeftAt, LinkUntil = r.LinkUntil })
             .ToList(), cancel);
 
     /// <summary>Adds a person, who signs in by a one-time link first.</summary>
@@ -211,6 +214,7 @@ public sealed class PeopleStore(ShopDatabase database)
         public string? Login { get; init; }
         public string Role { get; init; } = "";
         public bool CanSignIn { get; init; }
+        public bool HasCode { get; init; }
         public DateTimeOffset? LeftAt { get; init; }
         public DateTimeOffset? LinkUntil { get; init; }
     }

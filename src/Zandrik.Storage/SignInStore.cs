@@ -37,6 +37,15 @@ public sealed record ShopPerson
     /// <summary>The shop's settings.</summary>
     public ShopSettings Settings { get; init; } = new();
 
+    /// <summary>True where signing in takes a code of the person's phone as well.</summary>
+    public bool HasCode { get; init; }
+
+    /// <summary>True where every foreman of the shop has to have that.</summary>
+    public bool ForemenNeedCode { get; init; }
+
+    /// <summary>True for a foreman who has to set it up before going on as one.</summary>
+    public bool LacksCode => MayManage && ForemenNeedCode && !HasCode;
+
     /// <summary>The steps of the guided set-up that were done or skipped, as words; with <see cref="SetupOver"/> when it is over.</summary>
     public IReadOnlyList<string> Setup { get; init; } = [];
 
@@ -191,23 +200,17 @@ public sealed class SignInStore(ShopDatabase database)
     /// <param name="now">The time.</param>
     /// <param name="cancel">Cancels the work.</param>
     /// <returns>Until when there is no further try; absent when this one may go on.</returns>
-    public async Task<DateTimeOffset?> CountTryAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Source.OpenConnectionAsync(cancel);
-        return await connection.ExecuteScalarAsync<DateTimeOffset?>(new CommandDefinition("select count_sign_in(@keys, @free, @now)", new
+    public Task<DateTimeOffset?> CountTryAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.AskAsync(c => c.ExecuteScalarAsync<DateTimeOffset?>(new CommandDefinition("select count_sign_in(@keys, @free, @now)", new
         {
             keys = address is null ? new[] { Hash(own) } : [Hash(own), Hash(address)],
             free = address is null ? new[] { FreeTries } : [FreeTries, FreeTriesOfAddress],
             now,
-        }, cancellationToken: cancel));
-    }
+        }, cancellationToken: cancel)), cancel);
 
     /// <summary>Forgets the tries after a right password.</summary>
-    public async Task ForgetTriesAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Source.OpenConnectionAsync(cancel);
-        await connection.ExecuteAsync(new CommandDefinition("select forget_sign_in(@own, @address, @now)", new { own = Hash(own), address = Hash(address ?? ""), now }, cancellationToken: cancel));
-    }
+    public Task ForgetTriesAsync(string own, string? address, DateTimeOffset now, CancellationToken cancel = default) =>
+        database.AskAsync(c => c.ExecuteAsync(new CommandDefinition("select forget_sign_in(@own, @address, @now)", new { own = Hash(own), address = Hash(address ?? ""), now }, cancellationToken: cancel)), cancel);
 
     /// <summary>Begins a sign-in on a device.</summary>
     /// <param name="who">The person.</param>
@@ -244,29 +247,22 @@ public sealed class SignInStore(ShopDatabase database)
     private const string Open = "x.ended_at is null and x.seen_at > @idle and x.made_at > @oldest";
 
     /// <summary>The made-up accounts of a demo; empty where people really work.</summary>
-    public async Task<IReadOnlyList<DemoAccount>> DemoPeopleAsync(CancellationToken cancel = default)
-    {
-        await using var connection = await database.Source.OpenConnectionAsync(cancel);
-        return (await connection.QueryAsync<(string Name, string Login, string Role)>(new CommandDefinition(
+    public Task<IReadOnlyList<DemoAccount>> DemoPeopleAsync(CancellationToken cancel = default) =>
+        database.AskAsync<IReadOnlyList<DemoAccount>>(async c => (await c.QueryAsync<(string Name, string Login, string Role)>(new CommandDefinition(
             "select name, login, role from demo_people()", cancellationToken: cancel)))
-            .Select(p => new DemoAccount(p.Name, p.Login, PersonRow.RoleOf(p.Role))).ToList();
-    }
+            .Select(p => new DemoAccount(p.Name, p.Login, PersonRow.RoleOf(p.Role))).ToList(), cancel);
 
     /// <summary>False until the first person has set a password.</summary>
-    public async Task<bool> AnybodyCanSignInAsync(CancellationToken cancel = default)
-    {
-        await using var connection = await database.Source.OpenConnectionAsync(cancel);
-        return await connection.ExecuteScalarAsync<bool>(new CommandDefinition("select anybody_can_sign_in()", cancellationToken: cancel));
-    }
+    public Task<bool> AnybodyCanSignInAsync(CancellationToken cancel = default) =>
+        database.AskAsync(c => c.ExecuteScalarAsync<bool>(new CommandDefinition("select anybody_can_sign_in()", cancellationToken: cancel)), cancel);
 
     /// <summary>A random text for a token or link: 32 bytes, in letters that survive an address and a keyboard.</summary>
     public static string RandomWord() => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
 
     internal static byte[] Hash(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
-    private async Task<PersonRow?> EnterAsync(string sql, object? parameters, CancellationToken cancel)
+    private Task<PersonRow?> EnterAsync(string sql, object? parameters, CancellationToken cancel) => database.AskAsync(async connection =>
     {
-        await using var connection = await database.Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var found = await connection.QuerySingleOrDefaultAsync<(int Shop, int Person, bool Writes)?>(
             new CommandDefinition(sql, parameters, transaction, cancellationToken: cancel));
@@ -278,7 +274,7 @@ public sealed class SignInStore(ShopDatabase database)
         return (await connection.QuerySingleAsync<PersonRow>(new CommandDefinition(
             PersonRow.Select + " where p.id = @person", new { person = who.Person }, transaction, cancellationToken: cancel))) with
         { TokenWrites = who.Writes };
-    }
+    }, cancel);
 }
 
 /// <summary>A made-up account of a demo.</summary>
@@ -292,7 +288,8 @@ internal sealed record PersonRow
 {
     internal const string Select = """
         select s.id as shop_id, p.id as person_id, s.name as shop, p.name as person, s.time_zone, s.unit,
-               s.settings::text as settings, s.setup, p.role, p.password_hash, p.stamp
+               s.settings::text as settings, s.setup, s.foremen_need_code, p.role, p.password_hash, p.stamp,
+               exists (select 1 from second_factor f where f.person_id = p.id) as has_code
         from shop s join person p on p.shop_id = s.id
         """;
 
@@ -307,6 +304,8 @@ internal sealed record PersonRow
     public string Role { get; init; } = "";
     public string? PasswordHash { get; init; }
     public Guid Stamp { get; init; }
+    public bool HasCode { get; init; }
+    public bool ForemenNeedCode { get; init; }
 
     // Of the token it came by; true for any other way in.
     public bool TokenWrites { get; init; } = true;
@@ -324,6 +323,8 @@ internal sealed record PersonRow
         Role = RoleOf(Role),
         Settings = SettingsOf(Settings),
         Setup = Setup,
+        HasCode = HasCode,
+        ForemenNeedCode = ForemenNeedCode,
     };
 
     internal static ShopSettings SettingsOf(string json) => StoredDocuments.Read<SettingsDocumentV1, ShopSettings>(json);

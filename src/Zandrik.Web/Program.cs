@@ -29,7 +29,7 @@ if (args is ["backup" or "restore" or "verify", ..])
     return await BackupCommand.RunAsync(args);
 }
 
-if (args is ["first-foreman" or "token", ..])
+if (args is ["first-foreman" or "token" or "forget-code", ..])
 {
     return await HandCommands.RunAsync(args);
 }
@@ -43,8 +43,12 @@ try
 {
     network = NetworkSettings.Read(builder.Configuration);
     Watch.Add(builder);
+    if (builder.Configuration["ZANDRIK_KEY_FILE"] is { Length: > 0 } keyFile)
+    {
+        builder.Services.AddSingleton(KeySeal.FromFile(keyFile));
+    }
 }
-catch (InvalidOperationException wrong)
+catch (Exception wrong) when (wrong is InvalidOperationException or KeySealException)
 {
     await Console.Error.WriteLineAsync(wrong.Message);
     return 2;
@@ -56,6 +60,7 @@ builder.Services.AddSingleton<JobStore>();
 builder.Services.AddSingleton<DryTestStore>();
 builder.Services.AddSingleton<WorkspaceStore>();
 builder.Services.AddSingleton<PeopleStore>();
+builder.Services.AddSingleton<SecondFactorStore>();
 builder.Services.AddSingleton<AuditStore>();
 builder.Services.AddSingleton<TesterStore>();
 builder.Services.AddSingleton<SheetStore>();
@@ -77,7 +82,7 @@ builder.Services.AddHostedService(s => s.GetRequiredService<LiveJobs>());
 builder.Services.AddHostedService<WarmUp>();
 Authentication.AddTo(builder.Services);
 builder.Services.AddSingleton(TimeProvider.System);
-builder.Services.AddSingleton<KeyRing>();
+builder.Services.AddSingleton(s => new KeyRing(s.GetRequiredService<ShopDatabase>(), s.GetService<KeySeal>()));
 builder.Services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(services =>
     new ConfigureOptions<KeyManagementOptions>(o => o.XmlRepository = services.GetRequiredService<KeyRing>()));
 builder.Services.AddDataProtection().SetApplicationName("Zandrik");
@@ -102,9 +107,29 @@ builder.Services.AddResponseCompression(o =>
     o.EnableForHttps = true;
     o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml", "application/problem+json", "application/vnd.zandrik.trace"];
 });
-builder.WebHost.ConfigureKestrel(o => o.AddServerHeader = false);
+builder.WebHost.ConfigureKestrel(o =>
+{
+    o.AddServerHeader = false;
+    // What a page sends at most; captures and photos say themselves that they are larger.
+    o.Limits.MaxRequestBodySize = 8 * 1024 * 1024;
+});
 
 var app = builder.Build();
+
+try
+{
+    // With other keys everybody would be signed out and no code of a phone be right: better not to start.
+    await app.Services.GetRequiredService<KeyRing>().SealAsync();
+}
+catch (KeySealException wrong)
+{
+    await Console.Error.WriteLineAsync(wrong.Message);
+    return 2;
+}
+catch (Npgsql.NpgsqlException)
+{
+    // The database is not there yet; what is sealed wrongly is refused when it is.
+}
 
 Watch.Use(app);
 app.UseResponseCompression();

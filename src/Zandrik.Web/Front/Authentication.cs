@@ -70,6 +70,11 @@ public sealed partial class Authentication(SignInStore signIn, AuditStore audit,
         return (attempt, null);
     }
 
+    /// <summary>Checks the password of somebody who is signed in. Wrong tries count as at sign-in: a tablet left signed in is no place to guess at.</summary>
+    /// <returns>What is wrong; absent when it is right.</returns>
+    public async Task<string?> OwnPasswordProblemAsync(HttpContext http, string? login, string? password, CancellationToken cancel) =>
+        await CheckAsync(http, login, password, cancel) is not (null, { } problem) ? null : problem.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
+
     private async Task NoteFailedAsync(ShopPerson who, string address)
     {
         try
@@ -85,12 +90,12 @@ public sealed partial class Authentication(SignInStore signIn, AuditStore audit,
     [LoggerMessage(Level = LogLevel.Warning, Message = "A failed sign-in could not be noted.")]
     private static partial void NotNoted(ILogger log, Exception away);
 
-    private static string Waits(TimeSpan wait) => wait > TimeSpan.FromSeconds(90)
+    internal static string Waits(TimeSpan wait) => wait > TimeSpan.FromSeconds(90)
         ? $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again, or ask a foreman for a new link."
         : $"Too many tries. Wait {Math.Ceiling(wait.TotalSeconds):0} seconds, then try again, or ask a foreman for a new link.";
 
     // An IPv6 network is one house: whoever has it has all its addresses.
-    private static string AddressOf(HttpContext http) => http.Connection.RemoteIpAddress switch
+    internal static string AddressOf(HttpContext http) => http.Connection.RemoteIpAddress switch
     {
         null => "",
         { IsIPv4MappedToIPv6: true } mapped => mapped.MapToIPv4().ToString(),
@@ -163,6 +168,7 @@ public sealed partial class Authentication(SignInStore signIn, AuditStore audit,
     {
         services.AddHttpContextAccessor();
         services.AddSingleton<Authentication>();
+        services.AddSingleton<SecondFactor>();
         services.AddScoped<Visitor>();
         services.AddAuthorization();
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(o =>

@@ -14,6 +14,8 @@ public sealed class PageHeaders(RequestDelegate next)
             "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
+        headers["Permissions-Policy"] = "geolocation=(), microphone=(), payment=(), usb=()";
+        headers["Cross-Origin-Opener-Policy"] = "same-origin";
         context.Response.OnStarting(() =>
         {
             // A page with a tag says itself how it is kept (PageTag).

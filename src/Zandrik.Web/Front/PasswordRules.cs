@@ -15,7 +15,7 @@ public static partial class PasswordRules
     public const int Shortest = 12;
 
     /// <summary>Longest password taken, characters.</summary>
-    public const int Longest = 200;
+    public const int Longest = 128;
 
     // What must be left of it when all that is guessed first is taken out.
     private const int LeastOfItsOwn = 6;
@@ -27,7 +27,7 @@ public static partial class PasswordRules
         "iloveyou", "loveyou", "love", "princess", "sunshine", "monkey", "dragon", "football", "baseball", "soccer", "hockey", "superman", "batman", "shadow", "michael", "jennifer",
         "jordan", "ashley", "daniel", "thomas", "charlie", "andrew", "robert", "jessica", "michelle", "george", "maggie", "hunter", "killer", "freedom", "whatever", "trustno", "starwars",
         "computer", "internet", "service", "workshop", "garage", "engine", "compression", "zandrik", "mechanic", "technician", "foreman", "summer", "winter", "spring", "autumn", "monday",
-        "friday", "january", "december", "flower", "cookie", "chocolate", "pepper", "ginger", "orange", "purple", "silver", "golden", "hello", "test", "qwerty", "qwertz", "azerty", "asdf", "abc", "access", "mustang",
+        "friday", "january", "december", "flower", "cookie", "chocolate", "pepper", "ginger", "orange", "purple", "silver", "golden", "hello", "test", "qwerty", "qwertz", "azerty", "asdf", "abc", "access",
     ];
 
     private static readonly string[] Rows = ["qwertyuiop", "qwertzuiop", "azertyuiop", "asdfghjkl", "zxcvbnm", "1234567890", "abcdefghijklmnopqrstuvwxyz", "1qaz2wsx3edc4rfv5tgb6yhn7ujm"];

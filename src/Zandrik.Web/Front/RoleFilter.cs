@@ -26,6 +26,12 @@ public sealed class RoleFilter : IAsyncPageFilter
         var refused = (page.IsDefined(typeof(ForemanOnlyAttribute), inherit: false) && who?.MayManage != true)
             || (who is not null && !HttpMethods.IsGet(context.HttpContext.Request.Method) && !HttpMethods.IsHead(context.HttpContext.Request.Method)
                 && !who.MayMeasure && !page.IsDefined(typeof(OpenToViewersAttribute), inherit: false));
+        if (!refused && who?.LacksCode == true && page.IsDefined(typeof(ForemanOnlyAttribute), inherit: false))
+        {
+            // A foreman all the same at the engine; the shop itself waits for the phone.
+            context.Result = new RedirectResult("/account/code");
+            return Task.CompletedTask;
+        }
         if (refused)
         {
             context.Result = new StatusCodeResult(StatusCodes.Status403Forbidden);

@@ -10,7 +10,8 @@ public static class QrCode
 {
     /// <summary>Draws an address.</summary>
     /// <param name="address">What the code says.</param>
-    public static HtmlString Draw(string address)
+    /// <param name="says">What it is, for whoever does not see it; the address itself where that is no secret.</param>
+    public static HtmlString Draw(string address, string? says = null)
     {
         using var maker = new QRCodeGenerator();
         using var data = maker.CreateQrCode(address, QRCodeGenerator.ECCLevel.M);
@@ -27,6 +28,6 @@ public static class QrCode
             }
         }
         return new HtmlString(string.Create(CultureInfo.InvariantCulture,
-            $"<svg class=\"qr\" viewBox=\"0 0 {cells.Count} {cells.Count}\" role=\"img\" aria-label=\"Code that opens {System.Net.WebUtility.HtmlEncode(address)}\" shape-rendering=\"crispEdges\"><rect width=\"{cells.Count}\" height=\"{cells.Count}\" fill=\"#fff\"/><path d=\"{path}\" fill=\"#000\"/></svg>"));
+            $"<svg class=\"qr\" viewBox=\"0 0 {cells.Count} {cells.Count}\" role=\"img\" aria-label=\"{System.Net.WebUtility.HtmlEncode(says ?? $"Code that opens {address}")}\" shape-rendering=\"crispEdges\"><rect width=\"{cells.Count}\" height=\"{cells.Count}\" fill=\"#fff\"/><path d=\"{path}\" fill=\"#000\"/></svg>"));
     }
 }

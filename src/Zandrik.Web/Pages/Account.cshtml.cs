@@ -50,12 +50,10 @@ public sealed class AccountModel(Visitor visitor, PeopleStore people, SignInStor
 
     public async Task<IActionResult> OnPostPasswordAsync(string? old, string? password, string? again, CancellationToken cancel)
     {
-        // Wrong tries count as at sign-in: a tablet left signed in is no place to guess at.
         var login = await people.LoginOfAsync(Who, cancel);
-        var (let, problem) = await authentication.CheckAsync(HttpContext, login, old, cancel);
-        if (let is null)
+        if (await authentication.OwnPasswordProblemAsync(HttpContext, login, old, cancel) is { } problem)
         {
-            problems["old"] = problem!.StartsWith("Too many", StringComparison.Ordinal) ? problem : "That is not your password.";
+            problems["old"] = problem;
         }
         if (PasswordRules.Objection(password, login, Who.Person, Who.Shop) is { } objection)
         {

@@ -6,7 +6,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages;
 
 /// <summary>The way in. In a demo it names the made-up accounts.</summary>
-public sealed class SignInModel(SignInStore signIn, Authentication authentication) : PageModel
+public sealed class SignInModel(SignInStore signIn, Authentication authentication, SecondFactor codes) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
@@ -32,6 +32,11 @@ public sealed class SignInModel(SignInStore signIn, Authentication authenticatio
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             await LookAsync(cancel);
             return Page();
+        }
+        if (let.Who.HasCode)
+        {
+            codes.Begin(HttpContext, let, login!.Trim().ToLowerInvariant());
+            return Redirect($"/sign-in/code?back={Uri.EscapeDataString(Url.IsLocalUrl(Back) ? Back : "/")}");
         }
         await authentication.SignInAsync(HttpContext, let.Who, let.Stamp, login, cancel);
         return LocalRedirect(Url.IsLocalUrl(Back) ? Back : "/");

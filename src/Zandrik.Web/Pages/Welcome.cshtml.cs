@@ -71,6 +71,11 @@ public sealed partial class WelcomeModel(SignInStore signIn, PeopleStore people,
             Person = null;
             return Page();
         }
+        if (Person.HasCode)
+        {
+            // A link stands for the password only.
+            return Redirect("/sign-in");
+        }
         await authentication.SignInAsync(HttpContext, Person, stamp.Value, login, cancel);
         return Redirect(Person.IsSettingUp ? "/setup" : Person.Role == ShopRole.Foreman ? "/shop" : "/");
     }

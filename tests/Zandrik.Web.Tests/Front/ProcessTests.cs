@@ -40,6 +40,43 @@ public sealed class ProcessTests
 
     // Below the ports that the system hands out itself: those go to outgoing connections of the other
     // tests, and one of them would take the port between this look and the server's start.
+    [Fact]
+    public async Task With_another_key_file_than_the_databases_it_says_so_and_does_not_start()
+    {
+        var name = $"sealed_{Guid.NewGuid():N}";
+        var folder = Directory.CreateTempSubdirectory("zandrik-keys-").FullName;
+        var connection = await Site.MakeDatabaseAsync(name);
+        try
+        {
+            var address = $"http://127.0.0.1:{FreePort()}";
+            using (var right = await StartAsync(connection, new() { ["ZANDRIK_KEY_FILE"] = Path.Combine(folder, "ring.key") }, "--urls", address))
+            {
+                using var client = await SignedIn.ClientAsync(address);
+                right.Kill();
+                await right.WaitForExitAsync(Cancel);
+            }
+            foreach (var (file, says) in new[] { (Path.Combine(folder, "another.key"), "sealed with another key file"), ("", "Set ZANDRIK_KEY_FILE") })
+            {
+                var start = new ProcessStartInfo("dotnet", [Path.Combine(Repository.Root, ".local", "app", "Zandrik.Web.dll"), "--urls", address])
+                {
+                    RedirectStandardError = true,
+                    RedirectStandardOutput = true,
+                    Environment = { ["ZANDRIK_DB"] = connection, ["ZANDRIK_KEY_FILE"] = file },
+                };
+                using var wrong = Process.Start(start)!;
+                _ = wrong.StandardOutput.ReadToEndAsync(Cancel);
+                (await wrong.StandardError.ReadToEndAsync(Cancel)).ShouldContain(says);
+                await wrong.WaitForExitAsync(Cancel);
+                wrong.ExitCode.ShouldBe(2);
+            }
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+            await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"drop database {name} with (force)");
+        }
+    }
+
     internal static int FreePort()
     {
         while (true)

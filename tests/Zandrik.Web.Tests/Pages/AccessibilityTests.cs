@@ -11,7 +11,7 @@ public abstract class AccessibilityTests
         "/", "/?after=1", "/jobs", "/jobs?q=van", "/search?q=van", "/engines",
         "/engines/1", "/import", "/import/jobs", "/setup/shop", "/setup/method", "/setup/engine", "/setup/ready", "/help", "/help/leak-down?job=8&at=leak-down", "/jobs/8/owner", "/jobs/8/plan?tour=2&tour-job=8", "/vehicles", "/vehicles/1", "/vehicles/engines/1", "/jobs/new",
         "/jobs/8/intake", "/jobs/10/dry", "/jobs/2/dry", "/jobs/3/dry", "/jobs/6/dry", "/jobs/7/dry",
-        "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/shop", "/shop/people", "/shop/tokens", "/shop/connect", "/shop/backups", "/shop/audit", "/connect", "/account",
+        "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/shop", "/shop/people", "/shop/tokens", "/shop/connect", "/shop/backups", "/shop/audit", "/connect", "/account", "/account/code",
         "/testers", "/testers/2", "/jobs/9/caller", "/jobs/9/plan", "/jobs/9/prepare", "/jobs/8/plugs",
         "/jobs/8/refit", "/jobs/9/labels", "/jobs/2/paper", "/jobs/9/type-in", "/jobs/8/leak-down?cylinder=3", "/jobs/10/leak-down",
         "/jobs/2/leak-down", "/jobs/8/wet", "/jobs/3/wet", "/jobs/8/running", "/jobs/4/running", "/jobs/8/checks",

@@ -10,7 +10,7 @@ namespace Zandrik.Web.Pages.Shop;
 
 /// <summary>The people of the shop: who may do what, and the links by which they sign in first.</summary>
 [ForemanOnly]
-public sealed partial class PeopleModel(Visitor visitor, PeopleStore people, MachineNames names, TimeProvider clock, ILogger<PeopleModel> log) : PageModel
+public sealed partial class PeopleModel(Visitor visitor, PeopleStore people, SecondFactorStore codes, MachineNames names, TimeProvider clock, ILogger<PeopleModel> log) : PageModel
 {
     public ShopPerson Who => visitor.Person;
 
@@ -61,6 +61,28 @@ public sealed partial class PeopleModel(Visitor visitor, PeopleStore people, Mac
 
     public async Task<IActionResult> OnPostReturnAsync(int person, CancellationToken cancel) =>
         await FindAsync(person, cancel) is { } p ? await ChangeAsync(person, p.Role, null, cancel) : NotFound();
+
+    public async Task<IActionResult> OnPostCodeAsync(int person, CancellationToken cancel)
+    {
+        if (await FindAsync(person, cancel) is not { } p)
+        {
+            return NotFound();
+        }
+        Done = await codes.TurnOffAsync(Who, person, cancel) ? $"{p.Name} signs in with the password alone until the phone code is set up again." : $"{p.Name} has no phone code.";
+        return Redirect("/shop/people");
+    }
+
+    public async Task<IActionResult> OnPostRuleAsync(bool need, CancellationToken cancel)
+    {
+        if (need && !Who.HasCode)
+        {
+            Done = "Set up your own phone code first: you will need it too.";
+            return Redirect("/shop/people");
+        }
+        await codes.SetRuleAsync(Who, need, cancel);
+        Done = need ? "Every foreman needs a phone code from now on; anyone without one is asked to set it up." : "Foremen may sign in with the password alone.";
+        return Redirect("/shop/people");
+    }
 
     // Shown in the answer to the post itself and nowhere else: a secret is not put into an address or a cookie.
     private async Task<IActionResult> ShowLinkAsync(int person, CancellationToken cancel)
