@@ -119,7 +119,7 @@ port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 # The status an address on this machine answers with; nothing where nobody answers.
 http_status() {
     local line
-    exec 3<>"/dev/tcp/127.0.0.1/$1" 2>/dev/null || return 0
+    { exec 3<>"/dev/tcp/127.0.0.1/$1"; } 2>/dev/null || return 0
     printf 'GET %s HTTP/1.0\r\nHost: localhost\r\n\r\n' "$2" >&3
     read -r -t 20 line <&3
     exec 3>&- 3<&-

@@ -31,6 +31,20 @@ internal static class ManyJobsBenchmark
         await TechniciansAsync(server, database, everyMs: 0);
     }
 
+    /// <summary>Fifty people without a pause on a server that is there already, and what a job takes on the disk. Run through benchmarks/several-copies.</summary>
+    internal static async Task CrowdAsync(Uri server, string database)
+    {
+        await using var source = NpgsqlDataSource.Create(database);
+        long Size() => (long)source.CreateCommand("select pg_database_size(current_database())").ExecuteScalar()!;
+        var before = Size();
+        await FillAsync(database, Few);
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{Few} jobs of 24 readings take {(Size() - before) / 1e6:0.0} MB"));
+        // The first round warms the copies up.
+        await TechniciansAsync(server, database, everyMs: 0);
+        await TechniciansAsync(server, database, everyMs: 0);
+        await TechniciansAsync(server, database, everyMs: 1000);
+    }
+
     private static async Task<Dictionary<string, double>> MeasureAsync(HttpClient client, string database)
     {
         var (vehicle, job) = await OneAsync(database);
@@ -95,6 +109,7 @@ internal static class ManyJobsBenchmark
         var errors = 0;
         // As many entries each as are usual here, or until what goes on meanwhile is done.
         var other = meanwhile?.Invoke();
+        var whole = Stopwatch.StartNew();
         await Task.WhenAll(clients.Select(async (c, i) =>
         {
             // Begun a little apart, as people are.
@@ -114,6 +129,7 @@ internal static class ManyJobsBenchmark
                 await Task.Delay(Math.Max(0, everyMs - (int)clock.ElapsedMilliseconds));
             }
         }));
+        var seconds = whole.Elapsed.TotalSeconds;
         if (other is not null)
         {
             await other;
@@ -124,7 +140,7 @@ internal static class ManyJobsBenchmark
         }
         var sorted = times.Order().ToList();
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{technicians} technicians, {(everyMs > 0 ? $"an entry every {everyMs} ms" : "without a pause")}: {sorted.Count} entries, {errors} errors, {CountSync() - before} rows kept, median {sorted[sorted.Count / 2]:0} ms, p99 {sorted[(int)(0.99 * (sorted.Count - 1))]:0} ms"));
+            $"{technicians} technicians, {(everyMs > 0 ? $"an entry every {everyMs} ms" : "without a pause")}: {sorted.Count} entries, {errors} errors, {CountSync() - before} rows kept, median {sorted[sorted.Count / 2]:0} ms, p99 {sorted[(int)(0.99 * (sorted.Count - 1))]:0} ms, {sorted.Count / seconds:0} entries a second"));
     }
 
     private static async Task GetAsync(HttpClient client, string address, bool part = false)

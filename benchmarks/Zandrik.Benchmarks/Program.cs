@@ -2,10 +2,15 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS" and "backup ADDRESS CONNECTION JOBS BACKUP RESTORE FOLDER" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS", "crowd ADDRESS CONNECTION" and "backup ADDRESS CONNECTION JOBS BACKUP RESTORE FOLDER" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
+    return;
+}
+if (args is ["crowd", var crowded, var kept])
+{
+    await ManyJobsBenchmark.CrowdAsync(new Uri(crowded), kept);
     return;
 }
 if (args is ["backup", var saved, var from, var stored, var backup, var restore, var folder])

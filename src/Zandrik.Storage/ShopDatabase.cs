@@ -59,12 +59,18 @@ public sealed class ShopDatabase : IAsyncDisposable
     internal async Task<T> InShopAsync<T>(
         ShopPerson who, Func<NpgsqlConnection, NpgsqlTransaction, Task<T>> work, CancellationToken cancel)
     {
-        await using var connection = await Source.OpenConnectionAsync(cancel);
-        await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await EnterShopAsync(connection, transaction, who.ShopId, cancel, who.PersonId, who.Purpose);
-        var result = await work(connection, transaction);
-        await transaction.CommitAsync(cancel);
-        return result;
+        var (connection, transaction, _) = await BeginAsync(async (c, t) =>
+        {
+            await EnterShopAsync(c, t, who.ShopId, cancel, who.PersonId, who.Purpose);
+            return true;
+        }, cancel);
+        await using (connection)
+        await using (transaction)
+        {
+            var result = await work(connection, transaction);
+            await transaction.CommitAsync(cancel);
+            return result;
+        }
     }
 
     /// <summary>
@@ -74,13 +80,73 @@ public sealed class ShopDatabase : IAsyncDisposable
     internal async Task<T> InShopAsync<TFirst, T>(
         ShopPerson who, string statements, object parameters, Func<SqlMapper.GridReader, Task<TFirst>> read, Func<NpgsqlConnection, NpgsqlTransaction, TFirst, Task<T>> work, CancellationToken cancel)
     {
-        await using var connection = await Source.OpenConnectionAsync(cancel);
-        await using var transaction = await connection.BeginTransactionAsync(cancel);
-        var first = await EnterAsync(connection, transaction, who.ShopId, who.PersonId, who.Purpose, statements, new DynamicParameters(parameters), read, cancel);
-        var result = await work(connection, transaction, first);
-        await transaction.CommitAsync(cancel);
-        return result;
+        var (connection, transaction, first) = await BeginAsync((c, t) => EnterAsync(c, t, who.ShopId, who.PersonId, who.Purpose, statements, new DynamicParameters(parameters), read, cancel), cancel);
+        await using (connection)
+        await using (transaction)
+        {
+            var result = await work(connection, transaction, first);
+            await transaction.CommitAsync(cancel);
+            return result;
+        }
     }
+
+    // Begins a piece of work on a connection that is alive: the first round trip finds out.
+    private Task<(NpgsqlConnection Connection, NpgsqlTransaction Transaction, TFirst First)> BeginAsync<TFirst>(Func<NpgsqlConnection, NpgsqlTransaction, Task<TFirst>> enter, CancellationToken cancel) =>
+        AgainAsync(async () =>
+        {
+            var connection = await Source.OpenConnectionAsync(cancel);
+            NpgsqlTransaction? transaction = null;
+            try
+            {
+                transaction = await connection.BeginTransactionAsync(cancel);
+                return (connection, transaction, await enter(connection, transaction));
+            }
+            catch
+            {
+                await using (connection)
+                await using (transaction)
+                {
+                    throw;
+                }
+            }
+        }, cancel);
+
+    /// <summary>Work that only reads, or that may be done twice when its answer is lost; it needs no shop yet, or names it itself.</summary>
+    internal Task<T> AskAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel) =>
+        AgainAsync(async () =>
+        {
+            await using var connection = await Source.OpenConnectionAsync(cancel);
+            return await work(connection);
+        }, cancel);
+
+    /// <summary>
+    /// Tries again what broke because its connection was dead: the database was started again, or another took its place,
+    /// and the pool does not know yet. Only for what has written nothing, or may write it twice; what breaks later is
+    /// told, and whoever sent it sends it again with its key.
+    /// </summary>
+    private async Task<T> AgainAsync<T>(Func<Task<T>> work, CancellationToken cancel)
+    {
+        for (var attempt = 0; ; attempt++)
+        {
+            try
+            {
+                return await work();
+            }
+            catch (NpgsqlException broken) when (attempt < Pauses.Length && IsDead(broken))
+            {
+                // The others in the pool went with it.
+                Source.Clear();
+                await Task.Delay(Pauses[attempt], cancel);
+            }
+        }
+    }
+
+    private static readonly TimeSpan[] Pauses = [TimeSpan.Zero, TimeSpan.FromMilliseconds(200)];
+
+    // The line broke, or the server is going down or coming up; not what a statement was answered.
+    private static bool IsDead(NpgsqlException broken) => broken is not PostgresException said
+        ? broken.InnerException is IOException or System.Net.Sockets.SocketException
+        : said.SqlState is PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown or PostgresErrorCodes.CannotConnectNow or PostgresErrorCodes.ReadOnlySqlTransaction;
 
     private const string EnterShop = "select set_config('zandrik.shop', @shop::text, true), set_config('zandrik.person', @who, true), set_config('zandrik.purpose', @purpose, true)";
 
@@ -88,11 +154,8 @@ public sealed class ShopDatabase : IAsyncDisposable
     /// Reads as one shop, in one round trip: the statements run as one transaction of the server's own, the shop named
     /// in its first. What the first of them answers is the oldest; the others see at least as much.
     /// </summary>
-    internal async Task<T> ReadAsync<T>(int shop, int person, JobPurpose purpose, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel)
-    {
-        await using var connection = await Source.OpenConnectionAsync(cancel);
-        return await EnterAsync(connection, null, shop, person, purpose, statements, parameters, read, cancel);
-    }
+    internal Task<T> ReadAsync<T>(int shop, int person, JobPurpose purpose, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel) =>
+        AskAsync(c => EnterAsync(c, null, shop, person, purpose, statements, parameters, read, cancel), cancel);
 
     private static async Task<T> EnterAsync<T>(
         NpgsqlConnection connection, NpgsqlTransaction? transaction, int shop, int person, JobPurpose purpose, string statements, DynamicParameters parameters, Func<SqlMapper.GridReader, Task<T>> read, CancellationToken cancel)

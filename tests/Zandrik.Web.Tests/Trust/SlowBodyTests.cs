@@ -22,4 +22,17 @@ public sealed class SlowBodyTests(Site site) : IClassFixture<Site>
         answer.IsCompleted.ShouldBeFalse();
         (await answer)!.ShouldStartWith("HTTP/1.1 408");
     }
+
+    [Fact]
+    public async Task A_body_larger_than_any_page_sends_is_refused_before_it_comes()
+    {
+        var cancel = TestContext.Current.CancellationToken;
+        var address = new Uri(site.Address);
+        using var tcp = new TcpClient();
+        await tcp.ConnectAsync(address.Host, address.Port, cancel);
+        var stream = tcp.GetStream();
+        await stream.WriteAsync(Encoding.ASCII.GetBytes("POST /sign-in HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 9000000\r\n\r\nlogin=x"), cancel);
+        using var reader = new StreamReader(stream, Encoding.ASCII);
+        (await reader.ReadLineAsync(cancel))!.ShouldStartWith("HTTP/1.1 413");
+    }
 }

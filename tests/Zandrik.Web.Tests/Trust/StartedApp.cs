@@ -31,6 +31,7 @@ public sealed class StartedApp : IAsyncLifetime
     {
         using var made = await api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative),
             new StringContent($$"""{ "format": "zandrik-test-record", "version": 1, "engine": { "cylinders": {{cylinders}} } }""", Encoding.UTF8, "application/json"), Cancel);
+        made.EnsureSuccessStatusCode();
         return (int)JsonNode.Parse(await made.Content.ReadAsStringAsync(Cancel))!["id"]!;
     }
 
