@@ -119,7 +119,10 @@ var app = builder.Build();
 try
 {
     // With other keys everybody would be signed out and no code of a phone be right: better not to start.
-    await app.Services.GetRequiredService<KeyRing>().SealAsync();
+    var ring = app.Services.GetRequiredService<KeyRing>();
+    await ring.SealAsync();
+    await ring.MakeFirstAsync(() => app.Services.GetRequiredService<IKeyManager>().CreateNewKey(DateTimeOffset.UtcNow, DateTimeOffset.UtcNow + app.Services.GetRequiredService<IOptions<KeyManagementOptions>>().Value.NewKeyLifetime));
+    ring.GetAllElements();
 }
 catch (KeySealException wrong)
 {
@@ -149,6 +152,7 @@ app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordi
     api.UseStatusCodePages();
 });
 app.UseRouting();
+app.UseMiddleware<KeysFirst>();
 app.UseAuthentication();
 app.UseRateLimiter();
 app.UseMiddleware<SessionMiddleware>();

@@ -59,4 +59,31 @@ public sealed class KeyRingTests(TestDatabase db) : IClassFixture<TestDatabase>,
         stored.ShouldNotContain("old");
         stored.ShouldNotContain("new");
     }
+
+    [Fact]
+    public async Task Copies_that_start_at_once_have_one_first_key_and_keep_it_while_the_database_is_away()
+    {
+        await db.AsOwnerAsync("truncate data_protection_key");
+        var copies = Enumerable.Range(0, 4).Select(_ => new KeyRing(db.Database)).ToList();
+        copies.ShouldAllBe(c => !c.IsKnown);
+        var made = await Task.WhenAll(copies.Select((copy, n) => Task.Run(() => copy.MakeFirstAsync(() => copy.StoreElement(new XElement("key", $"by {n}"), "first"), Cancel), Cancel)));
+        made.Count(m => m).ShouldBe(1);
+        copies.SelectMany(c => c.GetAllElements()).Select(e => e.Value).Distinct().ShouldHaveSingleItem();
+        copies.ShouldAllBe(c => c.IsKnown);
+
+        await using var away = new ShopDatabase("Host=127.0.0.1;Port=1;Username=x;Timeout=1");
+        Should.Throw<Npgsql.NpgsqlException>(() => new KeyRing(away).GetAllElements());
+        await using var goes = new ShopDatabase(db.Connection);
+        var ring = new KeyRing(goes);
+        var known = ring.GetAllElements().Single().Value;
+        await db.AsOwnerAsync("alter table data_protection_key rename to data_protection_key_away");
+        try
+        {
+            ring.GetAllElements().Single().Value.ShouldBe(known);
+        }
+        finally
+        {
+            await db.AsOwnerAsync("alter table data_protection_key_away rename to data_protection_key");
+        }
+    }
 }

@@ -15,6 +15,7 @@ namespace Zandrik.Web.Front;
 public sealed partial class Authentication(SignInStore signIn, AuditStore audit, ShopMeter meter, IDataProtectionProvider protection, TimeProvider clock, ILogger<Authentication> log)
 {
     internal const string ShopClaim = "zandrik.shop", StampClaim = "zandrik.stamp", SessionClaim = "zandrik.session";
+    internal const string CookieName = "zandrik.person";
     private const string DeviceCookie = "zandrik.device";
     private static readonly SemaphoreSlim Hashing = new(1);
     private readonly IDataProtector devices = protection.CreateProtector("Zandrik.Device");
@@ -173,7 +174,7 @@ public sealed partial class Authentication(SignInStore signIn, AuditStore audit,
         services.AddAuthorization();
         services.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(o =>
         {
-            o.Cookie.Name = "zandrik.person";
+            o.Cookie.Name = CookieName;
             o.Cookie.SameSite = SameSiteMode.Lax;
             o.Cookie.HttpOnly = true;
             // Over https it never travels in the clear; on loopback there is nothing else.
