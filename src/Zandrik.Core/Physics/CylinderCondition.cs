@@ -3,14 +3,20 @@ namespace Zandrik.Core.Physics;
 /// <summary>What is wrong, or merely different, with one cylinder of a simulated engine. Everything 0 (and lifts 1) is a sound one.</summary>
 public sealed record CylinderCondition
 {
-    /// <summary>Factor on the sound ring leak, for build scatter and fuel-washed walls; a ratio.</summary>
+    /// <summary>Factor on the sound ring leak, for build scatter; a ratio.</summary>
     public double RingFactor { get; init; } = 1;
+
+    /// <summary>Factor on all that goes past the rings, for walls that fuel has washed; a ratio.</summary>
+    public double WashFactor { get; init; } = 1;
 
     /// <summary>Factor on the sound leak of the valves, for build scatter; a ratio.</summary>
     public double ValveFactor { get; init; } = 1;
 
     /// <summary>Ring leak on top, m².</summary>
     public double RingM2 { get; init; }
+
+    /// <summary>Leak through the crown to the crankcase, m²; oil does not seal it.</summary>
+    public double CrownM2 { get; init; }
 
     /// <summary>Leak of the intake valve on top, m².</summary>
     public double IntakeValveM2 { get; init; }

@@ -50,10 +50,18 @@ public sealed class CrankingRun
     private readonly List<double> angle = [];
     private readonly List<double> current = [];
     private readonly List<double> voltage = [];
-    private readonly double[] peakSum;
+    private readonly double[] peakSum, top, last;
     private readonly int[] peaks;
+    private double settledTime = double.NaN, settledAngle, charge;
 
-    private CrankingRun(int cylinders) => (peakSum, peaks) = (new double[cylinders], new int[cylinders]);
+    private CrankingRun(SimulatedEngine engine)
+    {
+        Engine = engine;
+        (peakSum, top, last, peaks) = (new double[engine.Cylinders], new double[engine.Cylinders], new double[engine.Cylinders], new int[engine.Cylinders]);
+    }
+
+    /// <summary>The engine.</summary>
+    public SimulatedEngine Engine { get; }
 
     /// <summary>Times of the steps, s.</summary>
     public IReadOnlyList<double> TimeS => time;
@@ -74,153 +82,101 @@ public sealed class CrankingRun
     public double MeanA { get; private set; }
 
     /// <summary>Mean settled peak gauge pressure of each cylinder by number, Pa; NaN where no cycle was finished.</summary>
-    public IReadOnlyList<double> PeakPa { get; private set; } = [];
+    public IReadOnlyList<double> PeakPa => [.. peakSum.Zip(peaks, (s, n) => n > 0 ? s / n : double.NaN)];
 
     /// <summary>Each cylinder's peak against the best, percent: what a relative compression test should find.</summary>
-    public IReadOnlyList<double> RelativePercent => [.. PeakPa.Select(p => 100 * p / PeakPa.Max())];
+    public IReadOnlyList<double> RelativePercent
+    {
+        get
+        {
+            var most = PeakPa.Max();
+            return [.. PeakPa.Select(p => 100 * p / most)];
+        }
+    }
 
     /// <summary>Cranks an engine.</summary>
     /// <param name="engine">The engine.</param>
     /// <param name="condition">Each cylinder by number; those missing are sound.</param>
     /// <param name="how">How it is cranked.</param>
     /// <returns>The run; the same for the same three.</returns>
-    public static CrankingRun Of(SimulatedEngine engine, IReadOnlyDictionary<int, CylinderCondition>? condition = null, Cranking? how = null)
+    public static CrankingRun Of(SimulatedEngine engine, IReadOnlyDictionary<int, CylinderCondition>? condition = null, Cranking? how = null) =>
+        Of([(new EngineUnderTest(engine, condition ?? new Dictionary<int, CylinderCondition>()), how ?? new Cranking())])[0];
+
+    /// <summary>Cranks many, four side by side where they have as many cylinders.</summary>
+    /// <param name="engines">Engines and how they are cranked.</param>
+    /// <returns>The runs in the same order; each is as if it had been cranked by itself.</returns>
+    public static IReadOnlyList<CrankingRun> Of(IReadOnlyList<(EngineUnderTest Engine, Cranking How)> engines)
     {
-        how ??= new Cranking();
-        var run = new CrankingRun(engine.Cylinders);
-        run.Integrate(engine, condition ?? new Dictionary<int, CylinderCondition>(), how);
-        return run;
+        var runs = engines.Select(e => new CrankingRun(e.Engine.Engine)).ToArray();
+        foreach (var few in Enumerable.Range(0, engines.Count).GroupBy(i => engines[i].Engine.Engine.Cylinders).SelectMany(g => g.Chunk(MotoredLanes.Width)))
+        {
+            Turn([.. few.Select(i => engines[i])], [.. few.Select(i => runs[i])]);
+        }
+        return runs;
     }
 
-    private void Integrate(SimulatedEngine e, IReadOnlyDictionary<int, CylinderCondition> condition, Cranking how)
+    private static void Turn((EngineUnderTest Engine, Cranking How)[] engines, CrankingRun[] runs)
     {
-        var n = e.Cylinders;
-        var offsets = e.OffsetsRad();
-        var cond = new CylinderCondition[n];
-        for (var i = 0; i < n; i++)
+        var lanes = new MotoredLanes([.. engines.Select(e => new MotoredSetup
         {
-            cond[i] = condition.GetValueOrDefault(i + 1) ?? new CylinderCondition();
+            Engine = e.Engine.Engine, Condition = e.Engine.Condition, How = e.How, StartRad = e.How.StartDeg * Math.PI / 180, ThrottleM2 = e.Engine.Engine.ThrottleM2,
+        })]);
+        var open = runs.Length;
+        while (open > 0)
+        {
+            var dt = lanes.Step();
+            for (var k = 0; k < runs.Length; k++)
+            {
+                var before = runs[k].time.Count > 0 ? runs[k].time[^1] : 0;
+                if (before < engines[k].How.Seconds)
+                {
+                    runs[k].Note(lanes, k, dt[k], engines[k].How.StartDeg * Math.PI / 180);
+                    open -= lanes.TimeS[k] < engines[k].How.Seconds ? 0 : 1;
+                }
+            }
         }
-        var (pa, ta) = (how.AmbientPa, how.AmbientK);
-        var wall = how.Cold ? ta : 350;
-        var manifoldK = how.Cold ? ta : ta + 25;
-        var ringFactor = how.Cold ? 1.6 : 1;
-        var friction = e.FrictionNm * how.Friction * (how.Cold ? 1.9 : 1);
-        var drag = e.DragNms * how.Friction * (how.Cold ? 1.5 : 1);
-        var batteryOhm = e.BatteryOhm * (how.Cold ? 1.25 : 1) * (1 + 2.5 * how.WeakBattery);
-        var circuit = batteryOhm + e.MotorOhm + 0.002;
-        var emf0 = e.BatteryV - 0.9 * how.WeakBattery * e.BatteryV / 12.6;
-        var (r, l, ap) = (e.StrokeM / 2, e.RodM, Math.PI / 4 * e.BoreM * e.BoreM);
+    }
 
-        var gas = new CylinderGas[n];
-        var clearance = new double[n];
-        var top = new double[n];
-        var last = new double[n];
-        var theta = how.StartDeg * Math.PI / 180;
-        for (var i = 0; i < n; i++)
+    private void Note(MotoredLanes lanes, int k, double dt, double started)
+    {
+        var (t, theta, amps) = (lanes.TimeS[k], lanes.CrankRad[k], lanes.CurrentA[k]);
+        time.Add(t);
+        angle.Add(theta);
+        current.Add(amps);
+        voltage.Add(lanes.BatteryV[k]);
+        // The first cycle is the start.
+        var settled = theta > started + 4 * Math.PI;
+        for (var i = 0; i < top.Length; i++)
         {
-            clearance[i] = e.ClearanceM3 + cond[i].VolumeM3;
-            gas[i] = new CylinderGas();
-            gas[i].Start(CylinderGas.Volume(theta - offsets[i], clearance[i], ap, r, l), pa, (wall + ta) / 2);
-            last[i] = Wrap(theta - offsets[i]);
+            var over = lanes.PressurePa[i][k] - lanes.OutsidePa[k];
+            top[i] = Math.Max(top[i], over);
+            var now = lanes.TurnedOf(i)[k];
+            // Past 90 degrees after its firing top dead centre a cylinder's peak is behind it.
+            if (last[i] < Math.PI / 2 && now >= Math.PI / 2 && now < Math.PI)
+            {
+                if (settled)
+                {
+                    peakSum[i] += top[i];
+                    peaks[i]++;
+                }
+                top[i] = 0;
+            }
+            else if (now >= Math.PI && now < 3 * Math.PI)
+            {
+                top[i] = 0;
+            }
+            last[i] = now;
         }
-        var manifoldMass = CylinderGas.Mass(pa, e.ManifoldM3, manifoldK);
-        double t = 0, omega = 0, amps = 0, started = theta;
-        var stepRad = how.StepDeg * Math.PI / 180;
-        var longest = 0.8e-3 * how.StepDeg;
-        var settled = theta + 4 * Math.PI;
-        double settledTime = double.NaN, settledAngle = 0, currentTime = 0;
-
-        while (t < how.Seconds)
+        if (settled)
         {
-            var dt = Math.Min(Math.Abs(omega) > 1e-9 ? stepRad / Math.Abs(omega) : longest, longest);
-            double push = 0;
-            for (var i = 0; i < n; i++)
+            if (double.IsNaN(settledTime))
             {
-                push += (gas[i].PressurePa - pa) * ap * CylinderGas.Lever(theta - offsets[i], r, l);
+                (settledTime, settledAngle) = (t, theta);
             }
-            var emf = emf0 - how.SagVPerS * t;
-            amps = (amps + dt / e.InductanceH * (emf - e.MotorConstantVs * omega)) / (1 + dt * circuit / e.InductanceH);
-            amps = Math.Max(0, amps);
-            var starter = Math.Max(0, e.Efficiency * e.MotorConstantVs * (amps - e.IdleCurrentA));
-            var resist = (friction + drag * Math.Abs(omega)) * Math.Tanh(omega / 0.3) - how.CycleTorqueNm * Math.Sin(how.CycleTorqueOrder * theta / 2);
-            var before = omega;
-            omega += dt / e.InertiaKgM2 * (starter + push - resist);
-            var next = theta + dt * (before + omega) / 2;
-
-            var manifoldPa = CylinderGas.Pressure(manifoldMass, e.ManifoldM3, manifoldK);
-            double manifoldFlow = 0;
-            for (var i = 0; i < n; i++)
-            {
-                gas[i].GoHalfWay(CylinderGas.Volume(next - offsets[i], clearance[i], ap, r, l));
-            }
-            for (var i = 0; i < n; i++)
-            {
-                var c = cond[i];
-                var (intake, exhaust) = e.Timing.Lifts(Wrap((theta + next) / 2 - offsets[i]) * 180 / Math.PI);
-                var intakeArea = e.IntakeAreaM2 * Math.Max(0, intake - (1 - c.IntakeLift));
-                var exhaustArea = e.ExhaustAreaM2 * Math.Max(0, exhaust - (1 - c.ExhaustLift));
-                manifoldFlow -= gas[i].Exchange(e.ValveLeakM2 * c.ValveFactor + c.IntakeValveM2 + intakeArea, manifoldPa, manifoldK, dt, intakeArea > 0);
-                gas[i].Exchange(e.ValveLeakM2 * c.ValveFactor + c.ExhaustValveM2 + exhaustArea, pa, wall, dt, exhaustArea > 0);
-                gas[i].Exchange((e.RingLeakM2 * c.RingFactor + c.RingM2) * ringFactor, pa, wall, dt, false);
-                if (gas[i].PressurePa > pa)
-                {
-                    gas[i].Exchange(c.CoolantM2, pa, wall, dt, false);
-                }
-                if (c.GasketTo is { } to)
-                {
-                    gas[i].ExchangeWith(gas[to - 1], c.GasketM2, dt);
-                }
-            }
-            var pistonSpeed = e.StrokeM * Math.Abs(omega) / Math.PI;
-            for (var i = 0; i < n; i++)
-            {
-                gas[i].Finish(CylinderGas.Volume(next - offsets[i], clearance[i], ap, r, l), wall, pistonSpeed, ap, e.BoreM, clearance[i], dt);
-                top[i] = Math.Max(top[i], gas[i].PressurePa);
-                var now = Wrap(next - offsets[i]);
-                // Past 90 degrees after its firing top dead centre a cylinder's peak is behind it.
-                if (last[i] < Math.PI / 2 && now >= Math.PI / 2 && now < Math.PI)
-                {
-                    if (next > settled)
-                    {
-                        peakSum[i] += top[i] - pa;
-                        peaks[i]++;
-                    }
-                    top[i] = 0;
-                }
-                else if (now >= Math.PI && now < 3 * Math.PI)
-                {
-                    top[i] = 0;
-                }
-                last[i] = now;
-            }
-            var throttle = CylinderGas.Flow(e.ThrottleM2, pa, ta, manifoldPa, manifoldK);
-            var toAmbient = CylinderGas.Mass(pa - manifoldPa, e.ManifoldM3, manifoldK);
-            manifoldMass += manifoldFlow + (toAmbient >= 0 ? Math.Clamp(throttle * dt, 0, toAmbient) : Math.Clamp(throttle * dt, toAmbient, 0));
-            theta = next;
-            t += dt;
-            time.Add(t);
-            angle.Add(theta);
-            current.Add(amps);
-            voltage.Add(emf - amps * batteryOhm);
-            if (theta > settled)
-            {
-                if (double.IsNaN(settledTime))
-                {
-                    (settledTime, settledAngle) = (t, theta);
-                }
-                currentTime += amps * dt;
-            }
+            charge += amps * dt;
         }
         var span = t - settledTime;
         MeanRpm = span > 0 ? (theta - settledAngle) / span * 30 / Math.PI : (theta - started) / t * 30 / Math.PI;
-        MeanA = span > 0 ? currentTime / span : double.NaN;
-        PeakPa = [.. peakSum.Select((s, i) => peaks[i] > 0 ? s / peaks[i] : double.NaN)];
-    }
-
-    private static double Wrap(double rad)
-    {
-        const double Cycle = 4 * Math.PI;
-        return rad - Cycle * Math.Floor(rad / Cycle);
+        MeanA = span > 0 ? charge / span : double.NaN;
     }
 }

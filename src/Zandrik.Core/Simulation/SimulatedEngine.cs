@@ -81,6 +81,27 @@ public sealed record SimulatedEngine
     /// <summary>Throttle opening while cranking, m².</summary>
     public required double ThrottleM2 { get; init; }
 
+    /// <summary>Throttle opening at idle, and left shut while cranking, m²; an engine without a throttle has the same as open.</summary>
+    public required double IdleThrottleM2 { get; init; }
+
+    /// <summary>Speed at idle, rpm.</summary>
+    public double IdleRpm { get; init; } = 700;
+
+    /// <summary>Speed that a snap of the throttle reaches, rpm; absent for one that is not snapped.</summary>
+    public double? SnapRpm { get; init; }
+
+    /// <summary>Restriction of the leak-down tester that is usual for it, mm.</summary>
+    public double OrificeMm { get; init; } = 1.0;
+
+    /// <summary>Neighbours with a web of the head gasket between them.</summary>
+    public IReadOnlyList<(int First, int Second)> Webs { get; init; } = [];
+
+    /// <summary>What the model takes for granted.</summary>
+    public MotoredConstants Constants { get; init; } = MotoredConstants.Usual;
+
+    /// <summary>True for a diesel.</summary>
+    public bool IsDiesel => Fuel == Fuel.Diesel;
+
     /// <summary>Number of cylinders.</summary>
     public int Cylinders => FiringOrder.Count;
 
@@ -110,38 +131,39 @@ public sealed record SimulatedEngine
 
     /// <summary>Small inline three, petrol.</summary>
     public static SimulatedEngine InlineThree { get; } = Make("1.2 inline three", Fuel.Petrol, 77, 86, 139, 9.8, new ValveTiming(-2, 62, 44, 8), 360, 300, [1, 3, 2],
-        0.36, 13, 0.20, 12.6, 5.5, 12, 0.375, 25, 0.24, 0.03, 1.3, 900);
+        0.36, 13, 0.20, 12.6, 5.5, 12, 0.375, 25, 0.24, 0.03, 1.3, 900, 12.3, [(1, 2), (2, 3)], idleRpm: 750);
 
     /// <summary>Inline four, petrol.</summary>
     public static SimulatedEngine InlineFour { get; } = Make("2.0 inline four", Fuel.Petrol, 84, 90, 145, 10.2, new ValveTiming(8, 66, 48, 12), 480, 390, [1, 3, 4, 2],
-        0.50, 18, 0.25, 12.6, 5, 10, 0.385, 30, 0.27, 0.035, 2.0, 1400);
+        0.50, 18, 0.25, 12.6, 5, 10, 0.385, 30, 0.27, 0.035, 2.0, 1400, 18.5, [(1, 2), (2, 3), (3, 4)]);
 
     /// <summary>Flat four, petrol.</summary>
     public static SimulatedEngine FlatFour { get; } = Make("2.2 flat four", Fuel.Petrol, 94, 79, 131, 9.5, new ValveTiming(5, 62, 50, 10), 520, 420, [1, 3, 2, 4],
-        0.55, 20, 0.25, 12.6, 5, 10, 0.39, 30, 0.29, 0.035, 2.2, 1500);
+        0.55, 20, 0.25, 12.6, 5, 10, 0.39, 30, 0.29, 0.035, 2.2, 1500, 20.5, [(1, 3), (2, 4)]);
 
     /// <summary>V6, petrol: the inline four's cylinder, six times.</summary>
     public static SimulatedEngine VSix { get; } = Make("3.0 V6", Fuel.Petrol, 84, 90, 145, 10.0, new ValveTiming(8, 66, 48, 12), 480, 390, [1, 2, 3, 4, 5, 6],
-        0.70, 24, 0.32, 12.6, 4, 8, 0.42, 35, 0.27, 0.035, 3.0, 2000);
+        0.70, 24, 0.32, 12.6, 4, 8, 0.42, 35, 0.27, 0.035, 3.0, 2000, 27.7, [(1, 3), (3, 5), (2, 4), (4, 6)]);
 
     /// <summary>V8, diesel.</summary>
     public static SimulatedEngine VEightDiesel { get; } = Make("5.0 V8 diesel", Fuel.Diesel, 92, 94, 154, 19.0, new ValveTiming(12, 50, 50, 12), 520, 430, [1, 2, 7, 8, 4, 5, 6, 3],
-        1.8, 30, 0.6, 12.6, 2, 4.5, 0.58, 50, 0.26, 0.035, 5, 2500);
+        1.8, 30, 0.6, 12.6, 2, 4.5, 0.58, 50, 0.26, 0.035, 5, 2500, 2500, [(1, 3), (3, 5), (5, 7), (2, 4), (4, 6), (6, 8)]);
 
     /// <summary>Inline six of a truck, diesel.</summary>
     public static SimulatedEngine InlineSixTruck { get; } = Make("9.5 inline six, truck diesel", Fuel.Diesel, 120, 140, 228, 18.0, new ValveTiming(10, 50, 50, 10), 950, 800, [1, 5, 3, 6, 2, 4],
-        5.0, 70, 1.4, 25.2, 5, 10, 1.18, 50, 0.45, 0.06, 10, 5000);
+        5.0, 70, 1.4, 25.2, 5, 10, 1.18, 50, 0.45, 0.06, 10, 5000, 5000, [(1, 2), (2, 3), (3, 4), (4, 5), (5, 6)], idleRpm: 650, orificeMm: 1.5);
 
     /// <summary>All of them, small ones first.</summary>
     public static IReadOnlyList<SimulatedEngine> All { get; } = [InlineThree, InlineFour, FlatFour, VSix, VEightDiesel, InlineSixTruck];
 
     private static SimulatedEngine Make(string name, Fuel fuel, double boreMm, double strokeMm, double rodMm, double ratio, ValveTiming timing, double intakeMm2, double exhaustMm2,
         IReadOnlyList<int> order, double inertia, double friction, double drag, double volt, double batteryMilliOhm, double motorMilliOhm, double constant, double idleCurrent,
-        double ringMm2, double valveMm2, double manifoldL, double throttleMm2) => new()
+        double ringMm2, double valveMm2, double manifoldL, double throttleMm2, double idleMm2, IReadOnlyList<(int, int)> webs, double idleRpm = 700, double orificeMm = 1) => new()
         {
             Name = name, Fuel = fuel, BoreM = boreMm / 1000, StrokeM = strokeMm / 1000, RodM = rodMm / 1000, CompressionRatio = ratio, Timing = timing,
             IntakeAreaM2 = intakeMm2 * 1e-6, ExhaustAreaM2 = exhaustMm2 * 1e-6, FiringOrder = order, InertiaKgM2 = inertia, FrictionNm = friction, DragNms = drag,
             BatteryV = volt, BatteryOhm = batteryMilliOhm / 1000, MotorOhm = motorMilliOhm / 1000, MotorConstantVs = constant, IdleCurrentA = idleCurrent,
             RingLeakM2 = ringMm2 * 1e-6, ValveLeakM2 = valveMm2 * 1e-6, ManifoldM3 = manifoldL / 1000, ThrottleM2 = throttleMm2 * 1e-6,
+            IdleThrottleM2 = idleMm2 * 1e-6, IdleRpm = idleRpm, SnapRpm = fuel == Fuel.Diesel ? null : 1800, OrificeMm = orificeMm, Webs = webs,
         };
 }

@@ -56,6 +56,45 @@ public sealed class CrankingRunTests
         run.MeanRpm.ShouldBe(rpm, 0.03 * rpm);
     }
 
+    /// <summary>Rows of the table: engine, fault, severity, hump of the current and of the torque of cylinder 1.</summary>
+    public static TheoryData<string> Humps => [.. """
+        P4 Rings 0 91 95
+        P4 Rings 1 71 82
+        P4 Rings 2 47 63
+        P4 ExhaustValve 2 34 51
+        P4 GasketCoolant 1 90 94
+        P4 GasketAdjacent 1 59 72
+        P4 IntakeNotOpening 0 115 110
+        P4 ShortStroke 2 84 82
+        P4 Carbon 2 108 109
+        P4 FuelWashed 2 75 85
+        P3T Rings 1 77 83
+        P3T GasketAdjacent 1 79 89
+        F4 IntakeValve 1 71 82
+        V8D Rings 0 78 89
+        V8D Rings 2 18 38
+        V8D GasketAdjacent 1 100 97
+        V8D IntakeNotOpening 2 85 91
+        V8D Carbon 2 110 108
+        I6D ExhaustValve 1 48 66
+        I6D GasketAdjacent 1 27 49
+        """.Split('\n', StringSplitOptions.TrimEntries)];
+
+    [Theory]
+    [MemberData(nameof(Humps))]
+    public void Humps_stand_as_high_as_the_table_says(string row)
+    {
+        var part = row.Split(' ');
+        double Number(int i) => double.Parse(part[i], System.Globalization.CultureInfo.InvariantCulture);
+        SimulatedEngine[] engines = [SimulatedEngine.InlineThree, Four, SimulatedEngine.FlatFour, SimulatedEngine.VEightDiesel, SimulatedEngine.InlineSixTruck];
+        var engine = engines[Array.IndexOf(["P3T", "P4", "F4", "V8D", "I6D"], part[0])];
+        var how = new Cranking { Seconds = 6, StepDeg = 0.5 };
+        var condition = SimulatedFault.Of(engine, Enum.Parse<Zandrik.Core.Records.Fault>(part[1]), Number(2), neighbour: engine.Webs[0].Second);
+        var humps = CrankingHumps.Of(CrankingRun.Of(engine, One(1, condition), how), how);
+        humps.CurrentPercent[0].ShouldBe(Number(3), 5);
+        humps.TorquePercent[0].ShouldBe(Number(4), 3);
+    }
+
     [Fact]
     public void Sound_cylinders_are_alike()
     {
