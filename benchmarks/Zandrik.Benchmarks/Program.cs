@@ -85,7 +85,7 @@ if (args is ["captures", var made])
 }
 if (args is ["relative", var captures, var seed, ..])
 {
-    RelativeAccuracyStudy.Run(int.Parse(captures, CultureInfo.InvariantCulture), int.Parse(seed, CultureInfo.InvariantCulture), args is [.., "each"]);
+    RelativeAccuracyStudy.Run(int.Parse(captures, CultureInfo.InvariantCulture), int.Parse(seed, CultureInfo.InvariantCulture), args.Contains("each"), args.Contains("other"));
     return;
 }
 BenchmarkSwitcher.FromAssembly(typeof(DryJudgementBenchmark).Assembly).Run(args);

@@ -6,13 +6,13 @@ namespace Zandrik.Benchmarks;
 /// <summary>How near the analysis of starter current comes to the truth, over many varied captures.</summary>
 public static class RelativeAccuracyStudy
 {
-    public static int Run(int count, int firstSeed, bool each)
+    public static int Run(int count, int firstSeed, bool each, bool other)
     {
         var results = new (VariedCapture Case, RelativeAnswer Answer)[count];
         var done = 0;
         Parallel.For(0, count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, i =>
         {
-            var varied = VariedCapture.Draw(firstSeed + i);
+            var varied = VariedCapture.Draw(firstSeed + i, other);
             results[i] = (varied, RelativeAnalysis.Of(varied.Trace(), varied.Question));
             var now = Interlocked.Increment(ref done);
             if (now % 20 == 0 && !Console.IsOutputRedirected)
@@ -30,6 +30,10 @@ public static class RelativeAccuracyStudy
         foreach (var group in judged.GroupBy(r => r.Case.Ailment).OrderBy(g => g.Key))
         {
             Print(group.Key.ToString(), [.. group], results.Count(r => r.Case.Ailment == group.Key));
+        }
+        foreach (var what in other ? Kinds : [])
+        {
+            Print(what, [.. judged.Where(r => r.Case.Kind.Contains(what, StringComparison.Ordinal))], results.Count(r => r.Case.Kind.Contains(what, StringComparison.Ordinal)));
         }
         foreach (var group in judged.GroupBy(r => r.Answer.Confidence).OrderBy(g => g.Key))
         {
@@ -67,6 +71,8 @@ public static class RelativeAccuracyStudy
         }
         return 0;
     }
+
+    private static readonly string[] Kinds = ["scaled losses", "shaped freely", "opens under pressure", "series", "500 Hz", "rippled", "cycle torque"];
 
     private static readonly double[] Bands = [0.001, 0.002, 0.004, 0.008, 0.016, 0.03, 1];
 

@@ -24,7 +24,12 @@ public enum Ailment
 /// </summary>
 public sealed record VariedCapture(SimulatedEngine Engine, Ailment Ailment, IReadOnlySet<int> Faulty, CaptureRecipe Recipe, CaptureQuestion Question, SimulatedCapture Capture, IReadOnlyList<double> Truth, double MeanRpm)
 {
-    public static VariedCapture Draw(int seed)
+    /// <summary>What is odd about it beyond its engine and instrument, for the report.</summary>
+    public string Kind { get; init; } = "own";
+
+    /// <summary>A capture of the world the method was made in, or of one it was not: pressures that lose their charge in shapes of their own, leaks that open under pressure, starters wound in series, slow
+    /// captures, strong ripple, torque that goes round with the cycle.</summary>
+    public static VariedCapture Draw(int seed, bool other = false)
     {
         var chance = new Random(seed * 7919 + 13);
         double Between(double low, double high) => low + (high - low) * chance.NextDouble();
@@ -103,7 +108,42 @@ public sealed record VariedCapture(SimulatedEngine Engine, Ailment Ailment, IRea
             Seconds = Between(3.2, 6), Cold = cold, WeakBattery = weak, SagVPerS = chance.NextDouble() < 0.3 ? Between(0.02, 0.15) * engine.BatteryV / 12.6 : 0, StartDeg = Between(0, 720),
             AmbientPa = Between(85_000, 102_000), Friction = Factor(0.2), CycleTorqueNm = Between(0, 0.4) * plain.Size, CycleTorqueOrder = chance.Next(1, n + 2),
         };
-        var run = CrankingRun.Of(engine, conditions, cranking);
+        ICrankCourse run;
+        IReadOnlyList<double> truth;
+        double meanRpm;
+        var kind = "own";
+        var (slow, rippled) = (false, false);
+        if (!other)
+        {
+            var own = CrankingRun.Of(engine, conditions, cranking);
+            (run, truth, meanRpm) = (own, own.RelativePercent, own.MeanRpm);
+        }
+        else
+        {
+            var way = chance.Next(4);
+            var wound = chance.NextDouble() < 0.3;
+            (slow, rippled) = (chance.NextDouble() < 0.15, chance.NextDouble() < 0.2);
+            var wobbles = chance.NextDouble() < 0.2;
+            cranking = cranking with { CycleTorqueNm = wobbles ? Between(0.5, 1.2) * plain.Size : cranking.CycleTorqueNm };
+            engine = wound ? engine with { Constants = engine.Constants with { SeriesShare = Between(0.4, 1), SeriesNominalA = 160.0 * n / 4 * engine.Size } } : engine;
+            kind = (way == 3 ? "opens under pressure" : way == 0 ? "shaped freely" : "scaled losses") + (wound ? ", series" : "") + (slow ? ", 500 Hz" : "") + (rippled ? ", rippled" : "") + (wobbles ? ", cycle torque" : "");
+            if (way == 3)
+            {
+                var opening = CrankingRun.Of(engine with { Constants = engine.Constants with { LeakOpensPa = 5e5, LeakGrowthPerBar = Between(0, 0.1) } }, conditions, cranking);
+                (run, truth, meanRpm) = (opening, opening.RelativePercent, opening.MeanRpm);
+            }
+            else
+            {
+                ailment = ailment is Ailment.OneBadlyFilled or Ailment.OneShort ? Ailment.OneLeaking : ailment == Ailment.Gasket ? Ailment.TwoLeaking : ailment;
+                faulty = ailment switch { Ailment.None => [], Ailment.TwoLeaking => [one, 1 + one % n], _ => [one] };
+                var losses = Enumerable.Range(1, n).Select(c => new ShapedLoss(
+                    faulty.Contains(c) ? ailment == Ailment.Dead ? Between(0.02, 0.15) : Between(0.45, 0.92) : 1 - Math.Abs(0.012 * Gauss()), chance.NextDouble(), chance.NextDouble(), Math.Exp(Between(-0.7, 0.7)), way != 0)).ToList();
+                var shut = engine.ThrottleM2 != plain.ThrottleM2;
+                var shaped = new ShapedRun(engine, losses, cranking, Between(1.25, 1.33), Between(0.02, 0.1), cranking.AmbientPa * (shut ? Between(0.6, 0.85) : 1));
+                (run, truth, meanRpm) = (shaped, shaped.RelativePercent, shaped.MeanRpm);
+            }
+        }
+        var meanA = run.CurrentA.Skip(run.CurrentA.Count / 3).Average();
         var sync = (SyncSignal)chance.Next(4);
         var cleanOrder = n % 2 == 0;
         if (sync == SyncSignal.WasteSpark && !cleanOrder)
@@ -113,9 +153,9 @@ public sealed record VariedCapture(SimulatedEngine Engine, Ailment Ailment, IRea
         var range = run.CurrentA.Max() * Between(1.1, 3);
         var recipe = new CaptureRecipe
         {
-            SampleRateHz = Math.Exp(Between(Math.Log(1000), Math.Log(40_000))), LeadS = chance.NextDouble() < 0.8 ? Between(0.1, 0.8) : 0.005, TailS = chance.NextDouble() < 0.6 ? Between(0.05, 0.5) : 0,
+            SampleRateHz = slow ? 500 : Math.Exp(Between(Math.Log(1000), Math.Log(40_000))), LeadS = chance.NextDouble() < 0.8 ? Between(0.1, 0.8) : 0.005, TailS = chance.NextDouble() < 0.6 ? Between(0.05, 0.5) : 0,
             OffsetA = chance.NextDouble() < 0.4 ? Between(-40, 40) : 0, DriftAPerS = chance.NextDouble() < 0.2 ? Between(-4, 4) : 0, Reversed = chance.NextDouble() < 0.08,
-            NoiseA = Between(0.005, 0.04) * run.MeanA, RippleA = Between(0.005, 0.05) * run.MeanA, RangeA = range, Bits = chance.NextDouble() < 0.3 ? 8 : 12, Sync = sync,
+            NoiseA = Between(0.005, 0.04) * meanA, RippleA = (rippled ? Between(0.08, 0.2) : Between(0.005, 0.05)) * meanA, RangeA = range, Bits = chance.NextDouble() < 0.3 ? 8 : 12, Sync = sync,
             SyncBeforeDeg = Between(2, 12), SyncMissing = chance.NextDouble() < 0.2 ? Between(0, 0.2) : 0, SyncExtra = chance.NextDouble() < 0.1 ? 0.2 : 0, WasteHeight = Between(0.4, 0.75), Seed = seed,
         };
         var capture = SimulatedCapture.Of(engine, run, recipe);
@@ -124,7 +164,7 @@ public sealed record VariedCapture(SimulatedEngine Engine, Ailment Ailment, IRea
             FiringOrder = engine.FiringOrder, Fuel = engine.Fuel, CompressionRatio = chance.NextDouble() < 0.5 ? plain.CompressionRatio : null,
             Sync = sync switch { SyncSignal.EveryCycle => SyncKind.EveryCycle, SyncSignal.WasteSpark => SyncKind.WasteSpark, SyncSignal.Injector => SyncKind.Injector, _ => SyncKind.None },
         };
-        return new VariedCapture(engine, ailment, faulty, recipe, question, capture, run.RelativePercent, run.MeanRpm);
+        return new VariedCapture(engine, ailment, faulty, recipe, question, capture, truth, meanRpm) { Kind = kind };
     }
 
     /// <summary>The trace as the analysis takes it.</summary>

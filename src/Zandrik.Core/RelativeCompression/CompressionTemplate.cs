@@ -17,6 +17,9 @@ internal enum PressureLoss
 
     /// <summary>It compresses less far: missing near top dead centre only.</summary>
     Volume,
+
+    /// <summary>Short from its first degree, and loses on: how much is left open.</summary>
+    Short,
 }
 
 /// <summary>
@@ -51,7 +54,11 @@ internal sealed class CompressionTemplate
     private readonly double rpm;
     private readonly double soundLeak;
     private readonly Shape sound;
+    private readonly Complex[] rest, compressed, spent, downLost;
+    private readonly double spentAtTop;
     private readonly Shape?[][] shapes;
+    private readonly double[] soundGauge = new double[Steps];
+    private double[] soundTorque = [];
     private readonly Dictionary<(int Behind, int Size), (Complex[] Harmonics, double First, double Second)> gaskets = [];
 
     /// <summary>Makes the templates of an engine.</summary>
@@ -75,6 +82,7 @@ internal sealed class CompressionTemplate
         shapes = [new Shape?[Leaks.Length], new Shape?[Lifts.Length], new Shape?[Volumes.Length]];
         sound = Make(clearanceM3, soundLeak, 1, 0);
         shapes[0][0] = shapes[1][0] = shapes[2][0] = sound;
+        (rest, compressed, spent, downLost, spentAtTop) = Parts();
     }
 
     /// <summary>Highest harmonic.</summary>
@@ -89,6 +97,15 @@ internal sealed class CompressionTemplate
         if (loss == PressureLoss.None)
         {
             sound.Harmonics.CopyTo(into);
+            return;
+        }
+        if (loss == PressureLoss.Short)
+        {
+            var gone = LostOn * (1 - share);
+            for (var k = 0; k <= Orders; k++)
+            {
+                into[k] = rest[k] / share + (compressed[k] - gone * spent[k]) / (1 - gone * spentAtTop);
+            }
             return;
         }
         var way = (int)loss - 1;
@@ -118,12 +135,16 @@ internal sealed class CompressionTemplate
     private Shape Make(double clearance, double leak, double lift, double soundPa)
     {
         var torque = new double[Steps];
-        var one = new Turned(this, clearance, leak, lift, 0);
+        var one = new Turned(this, clearance, leak, lift, 0) { Gauge = soundPa > 1 ? null : soundGauge };
         // One exhaust stroke brings the cylinder to what it does in every cycle.
         for (var degree = 180; degree < 360 + 720; degree += Degrees)
         {
             one.Begin(degree);
             one.End(degree, degree >= 360 ? torque : null);
+        }
+        if (soundPa <= 1)
+        {
+            soundTorque = torque;
         }
         return new Shape(Harmonics(torque, soundPa > 1 ? soundPa : one.PeakPa), soundPa > 1 ? Math.Max(0, one.PeakPa / soundPa) : 1, one.PeakPa);
     }
@@ -201,6 +222,9 @@ internal sealed class CompressionTemplate
             Gas.Start(At(180), AmbientPa, (of.wallK + of.airK) / 2);
         }
 
+        /// <summary>Where the gauge pressure goes, by angle from the firing top dead centre; absent for nowhere.</summary>
+        public double[]? Gauge { get; init; }
+
         public CylinderGas Gas { get; } = new();
 
         public double StepS { get; }
@@ -224,10 +248,49 @@ internal sealed class CompressionTemplate
                 var gauge = Gas.PressurePa - AmbientPa;
                 torque[(degree / Degrees + 1) % Steps] -= gauge * CylinderGas.Lever((degree - behind + Degrees) * Math.PI / 180, bore / 2, 1.6 * bore);
                 PeakPa = Math.Max(PeakPa, gauge);
+                if (Gauge is not null)
+                {
+                    Gauge[(degree / Degrees + 1) % Steps] = gauge;
+                }
             }
         }
 
         private double At(int degree) => CylinderGas.Volume((degree - behind) * Math.PI / 180, clearance, piston, bore / 2, 1.6 * bore);
+    }
+
+    // Of a loss that no gas equation stands for, as much goes on past top dead centre, a share of what may.
+    private const double LostOn = 0.3;
+
+    /// <summary>
+    /// What a weak cylinder loses more, or less, on its way down than its template has it, harmonics for all of a sound one's pressure. It changes nothing of the pressure at top dead centre. How real leaks depend on
+    /// pressure and speed nobody knows; a trace tells it in part, and what it does not tell is averaged over.
+    /// </summary>
+    public IReadOnlyList<Complex> LostOnTheWayDown => downLost;
+
+    // Harmonics of parts of a sound cylinder's torque: what is not compressed; compression with expansion; that times the share of its time under pressure that is over; expansion times the share of its own that is over.
+    // And the share that is over at top dead centre.
+    private (Complex[] Other, Complex[] Compressed, Complex[] Spent, Complex[] DownLost, double SpentAtTop) Parts()
+    {
+        const int Half = Steps / 4;
+        var sums = new double[2 * Half];
+        double sum = 0;
+        int At(int s) => (s - Half + Steps) % Steps;
+        for (var s = 0; s < sums.Length; s++)
+        {
+            sums[s] = sum += Math.Max(0, soundGauge[At(s)]);
+        }
+        var top = sums[Half - 1];
+        Complex[] Of(Func<int, double> share)
+        {
+            var torque = new double[Steps];
+            for (var s = 0; s < sums.Length; s++)
+            {
+                torque[At(s)] = soundGauge[At(s)] > 0 ? soundTorque[At(s)] * share(s) : 0;
+            }
+            return Harmonics(torque, sound.PeakPa);
+        }
+        var all = Of(_ => 1);
+        return ([.. sound.Harmonics.Select((h, k) => h - all[k])], all, Of(s => sums[s] / sum), Of(s => Math.Max(0, sums[s] - top) / (sum - top)), top / sum);
     }
 
     private static readonly Complex[] Turns = [.. Enumerable.Range(0, Steps).Select(s => Complex.FromPolarCoordinates(1, -2 * Math.PI * s / Steps))];

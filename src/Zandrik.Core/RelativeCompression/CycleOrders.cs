@@ -16,7 +16,7 @@ internal sealed class CycleOrders
     /// <summary>Mean cycles a second.</summary>
     public double Hz { get; }
 
-    /// <summary>For each whole cycle: harmonics 0 to <see cref="Orders"/> of current (A), its derivative (A/s) and the second (A/s²); and how much each changes when the crank turns more unevenly.</summary>
+    /// <summary>For each whole cycle: harmonics 0 to <see cref="Orders"/> of current (A), its derivative (A/s) and the second (A/s²); how much each changes when the crank turns more unevenly, and what a starter wound in series does otherwise: to its torque (A), and to how its speed changes (A/s, A/s²).</summary>
     public List<Complex[][]> Cycles { get; }
 
     /// <summary>Cycles that are unlike the rest and were left out.</summary>
@@ -37,7 +37,8 @@ internal sealed class CycleOrders
     /// <param name="more">The track that turns more unevenly.</param>
     /// <param name="stepS">Time between samples, s.</param>
     /// <param name="orders">Highest harmonic.</param>
-    public static CycleOrders? Of(ReadOnlySpan<double> amps, double[] track, double[] more, double stepS, int orders)
+    /// <param name="zeroKnown">True where the clamp's zero is known, so that the current's own level is.</param>
+    public static CycleOrders? Of(ReadOnlySpan<double> amps, double[] track, double[] more, double stepS, int orders, bool zeroKnown = true)
     {
         var n = amps.Length;
         var count = (int)Math.Min(Math.Floor(track[n - 1] - track[0]), Math.Floor(more[n - 1] - more[0]));
@@ -60,7 +61,24 @@ internal sealed class CycleOrders
             first[i] = (ripple[b] - ripple[a]) / ((b - a) * stepS);
             second[i] = b - i == reach && i - a == reach ? (ripple[b] - 2 * ripple[i] + ripple[a]) / (reach * stepS * reach * stepS) : 0;
         }
+        // What a starter wound in series does otherwise: its field follows the current.
+        var (torque, bendFirst, bendSecond) = (new double[n], new double[n], new double[n]);
+        if (zeroKnown)
+        {
+            var speed = new double[n];
+            for (var i = 0; i < n; i++)
+            {
+                (torque[i], speed[i]) = level[i] > 0 ? SeriesBend(ripple[i] / level[i], level[i]) : (0, 0);
+            }
+            for (var i = 0; i < n; i++)
+            {
+                var (from, to) = (Math.Max(0, i - reach), Math.Min(n - 1, i + reach));
+                bendFirst[i] = (speed[to] - speed[from]) / ((to - from) * stepS);
+                bendSecond[i] = to - i == reach && i - from == reach ? (speed[to] - 2 * speed[i] + speed[from]) / (reach * stepS * reach * stepS) : 0;
+            }
+        }
         var cycles = Cut(track, [ripple, first, second], count, orders);
+        var bent = Cut(track, [torque, bendFirst, bendSecond], count, orders);
         var other = Cut(more, [ripple, first, second], count, orders);
         for (var c = 0; c < count; c++)
         {
@@ -69,6 +87,7 @@ internal sealed class CycleOrders
                 for (var k = 0; k <= orders; k++)
                 {
                     cycles[c][d + 3][k] = other[c][d][k] - cycles[c][d][k];
+                    cycles[c][d + 6][k] = bent[c][d][k];
                 }
             }
         }
@@ -81,6 +100,14 @@ internal sealed class CycleOrders
         var result = new CycleOrders(orders, hz, cycles) { Variance = variance };
         result.LeaveOut();
         return result;
+    }
+
+    // A field half saturated at the mean current, as a share i of it: torque goes with i·2i/(1 + i), speed with (stall − i)·(1 + i)/2i. How far both are, in A, from the straight lines of a field that stays.
+    private static (double Torque, double Speed) SeriesBend(double ripple, double level)
+    {
+        const double Stall = 4.7, LeastCurrent = 0.15;
+        var i = Math.Max(LeastCurrent, 1 + ripple);
+        return (level * ((2 * i * i / (1 + i) - 1) / 1.5 - ripple), level * (-(((Stall - i) * (1 + i) / (2 * i)) - (Stall - 1)) * 2 / (Stall + 1) - ripple));
     }
 
     private static List<Complex[][]> Cut(double[] theta, double[][] values, int count, int orders)
@@ -128,7 +155,7 @@ internal sealed class CycleOrders
         return cycles;
     }
 
-    private static Complex[][] Empty(int orders) => [.. Enumerable.Range(0, 6).Select(_ => new Complex[orders + 1])];
+    private static Complex[][] Empty(int orders) => [.. Enumerable.Range(0, 9).Select(_ => new Complex[orders + 1])];
 
     /// <summary>The mean over the cycles.</summary>
     public Complex[][] Mean()

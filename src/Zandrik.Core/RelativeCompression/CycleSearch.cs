@@ -102,7 +102,7 @@ internal static class CycleSearch
         }
         var orders = Math.Clamp((int)Math.Round(2.25 * n) + 4, 10, 40);
         orders = Math.Min(orders, (int)(0.4 / (hz * stepS)));
-        if (orders < n || CycleOrders.Of(amps, tracks.Usual, tracks.More, stepS, orders) is not { } cycle || cycle.Cycles.Count < FewestCycles)
+        if (orders < n || CycleOrders.Of(amps, tracks.Usual, tracks.More, stepS, orders, part.ZeroKnown) is not { } cycle || cycle.Cycles.Count < FewestCycles)
         {
             return null;
         }

@@ -25,6 +25,9 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     private const double LossCost = 0.3;
     private const double GasketCost = 0.5;
 
+    // Starters with permanent magnets are the usual ones.
+    private const double SeriesCost = 0.1;
+
     // Slots that are tried as weak in pairs: the lowest as they look with all taken for sound.
     private const int MostTried = 5;
 
@@ -35,7 +38,7 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     private const double WorthChanging = 0.05;
     private const int MostChanges = 8;
 
-    private static readonly PressureLoss[] Ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume];
+    private static readonly PressureLoss[] Ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume, PressureLoss.Short];
 
     private readonly int n = heights.Slots;
 
@@ -78,6 +81,11 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
     {
         var tries = new List<(double Cost, FitPoint Point)>();
         var states = Enumerable.Range(0, heights.Wears).Select(w => Descend(current, sound with { Wear = w })).OrderBy(f => f.Cost).ToList();
+        var field = Descend(current, states[0].Point with { Series = 1 });
+        if (field.Cost < states[0].Cost)
+        {
+            states[0] = field;
+        }
         foreach (var (free, _) in states.Take(2))
         {
             var point = free with { Free = false };
@@ -129,6 +137,13 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
             if (wear != basis.Wear)
             {
                 Try(basis with { Wear = wear });
+            }
+        }
+        foreach (var series in (ReadOnlySpan<double>)[0, 0.5, 1])
+        {
+            if (series != basis.Series)
+            {
+                Try(basis with { Series = series });
             }
         }
         AddGaskets(current, basis, Lowest(seen), tries);
@@ -190,7 +205,8 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
             {
                 foreach (var first in Ways)
                 {
-                    foreach (var second in a == b ? [first] : Ways)
+                    // A pair of which only one is short as a whole is found from there by a change.
+                    foreach (var second in a == b || first == PressureLoss.Short ? [first] : Ways[..3])
                     {
                         var losses = new PressureLoss[n];
                         (losses[slots[a]], losses[slots[b]]) = (first, second);
@@ -273,6 +289,7 @@ internal sealed class CylinderFit(SlotHeights heights, double? expected)
             cost += loss == PressureLoss.None ? 0 : LossCost;
         }
         cost += point.Gasket is null ? 0 : GasketCost;
+        cost += SeriesCost * point.Series;
         if (expected is { } phase)
         {
             var off = (point.Phase - phase) / ExpectedSpread;

@@ -7,8 +7,9 @@ namespace Zandrik.Core.RelativeCompression;
 /// <param name="Wear">In which state the sound cylinders are, of <see cref="CompressionTemplate.Wears"/>.</param>
 /// <param name="Losses">Why each slot pumps less, where it does.</param>
 /// <param name="Gasket">Two slots with a leaking gasket between them; absent for none.</param>
+/// <param name="Series">How far the starter's field follows its current, 0 to 1: 0 for permanent magnets, 1 for one wound in series.</param>
 /// <param name="Free">True to let the sound cylinders be as different as the trace has them; else they are held to be about alike.</param>
-internal sealed record FitPoint(double TauS, double Phase, double Uneven, int Wear, PressureLoss[] Losses, GasketLeak? Gasket = null, bool Free = false)
+internal sealed record FitPoint(double TauS, double Phase, double Uneven, int Wear, PressureLoss[] Losses, GasketLeak? Gasket = null, bool Free = false, double Series = 0)
 {
     /// <summary>True for a slot that is taken for sound: neither weak by itself nor beside a leaking gasket.</summary>
     public bool IsSound(int slot) => Losses[slot] == PressureLoss.None && Gasket?.Has(slot) != true;

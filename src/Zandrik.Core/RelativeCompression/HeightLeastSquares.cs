@@ -6,38 +6,51 @@ namespace Zandrik.Core.RelativeCompression;
 /// Heights of the slots by least squares, none below zero, with those of sound cylinders held to be about alike where that is asked for. Solved a few hundred thousand times a capture, so the
 /// arithmetic stands here: the library's matrices cost ten times as much.
 /// </summary>
-internal sealed class HeightLeastSquares(int slots, int orders)
+internal sealed class HeightLeastSquares
 {
     // Of the mean diagonal: keeps what no harmonic tells from growing.
     private const double Ridge = 1e-6;
 
-    private readonly double[] normal = new double[slots * slots];
-    private readonly double[] held = new double[slots * slots];
-    private readonly double[] lower = new double[slots * slots];
-    private readonly double[] right = new double[slots];
-    private readonly bool[] free = new bool[slots];
+    private readonly int slots, orders, stride;
+    private readonly double[] normal, held, lower, right, unit;
+    private readonly bool[] free;
+    private int taken, solved;
+
+    /// <summary>Makes room.</summary>
+    /// <param name="slots">Slots.</param>
+    /// <param name="orders">Highest harmonic.</param>
+    /// <param name="most">Most columns there may be behind the slots.</param>
+    public HeightLeastSquares(int slots, int orders, int most = 0)
+    {
+        (this.slots, this.orders, stride) = (slots, orders, slots + most);
+        (normal, held, lower) = (new double[stride * stride], new double[stride * stride], new double[stride * stride]);
+        (right, unit, free) = (new double[stride], new double[stride], new bool[stride]);
+        taken = solved = slots;
+    }
 
     /// <summary>Takes harmonics.</summary>
-    /// <param name="columns">What each slot adds for a height of one, order by order, slot by slot, weighted.</param>
+    /// <param name="columns">What each slot adds for a height of one, order by order, slot by slot, and behind the slots what else may be added; weighted.</param>
     /// <param name="data">What is to be explained, weighted.</param>
-    public void Take(ReadOnlySpan<Complex> columns, ReadOnlySpan<Complex> data)
+    /// <param name="more">How many columns there are behind the slots: their amounts may be negative.</param>
+    public void Take(ReadOnlySpan<Complex> columns, ReadOnlySpan<Complex> data, int more = 0)
     {
-        for (var i = 0; i < slots; i++)
+        taken = slots + more;
+        for (var i = 0; i < taken; i++)
         {
             for (var j = 0; j <= i; j++)
             {
                 double sum = 0;
                 for (var k = 1; k <= orders; k++)
                 {
-                    var (a, b) = (columns[k * slots + i], columns[k * slots + j]);
+                    var (a, b) = (columns[k * stride + i], columns[k * stride + j]);
                     sum += a.Real * b.Real + a.Imaginary * b.Imaginary;
                 }
-                normal[i * slots + j] = normal[j * slots + i] = sum;
+                normal[i * stride + j] = normal[j * stride + i] = sum;
             }
             double dot = 0;
             for (var k = 1; k <= orders; k++)
             {
-                var a = columns[k * slots + i];
+                var a = columns[k * stride + i];
                 dot += a.Real * data[k].Real + a.Imaginary * data[k].Imaginary;
             }
             right[i] = dot;
@@ -46,20 +59,30 @@ internal sealed class HeightLeastSquares(int slots, int orders)
 
     /// <summary>Solves as far as the harmonics tell.</summary>
     /// <param name="heights">Where to.</param>
-    public void Solve(double[] heights) => Solve(normal, heights);
+    public void Solve(double[] heights)
+    {
+        solved = slots;
+        Solve(normal, heights);
+    }
 
     /// <summary>Solves with some slots held about alike.</summary>
     /// <param name="alike">Those slots.</param>
     /// <param name="pull">How strongly each is held to their mean.</param>
-    /// <param name="heights">Where to.</param>
-    public void Solve(IReadOnlyList<int> alike, double pull, double[] heights)
+    /// <param name="pulls">How strongly each of what is added behind the slots is held to nothing.</param>
+    /// <param name="heights">Where to: the slots, then what is added.</param>
+    public void Solve(IReadOnlyList<int> alike, double pull, ReadOnlySpan<double> pulls, double[] heights)
     {
+        solved = slots + pulls.Length;
         normal.CopyTo(held, 0);
+        for (var j = 0; j < pulls.Length; j++)
+        {
+            held[(slots + j) * stride + slots + j] += pulls[j];
+        }
         foreach (var i in alike)
         {
             foreach (var j in alike)
             {
-                held[i * slots + j] += pull * ((i == j ? 1 : 0) - 1.0 / alike.Count);
+                held[i * stride + j] += pull * ((i == j ? 1 : 0) - 1.0 / alike.Count);
             }
         }
         Solve(held, heights);
@@ -70,30 +93,46 @@ internal sealed class HeightLeastSquares(int slots, int orders)
     /// <param name="power">The power of all that was to be explained.</param>
     public double Left(double[] heights, double power)
     {
-        for (var i = 0; i < slots; i++)
+        for (var i = 0; i < solved; i++)
         {
             power -= 2 * heights[i] * right[i];
-            for (var j = 0; j < slots; j++)
+            for (var j = 0; j < solved; j++)
             {
-                power += heights[i] * normal[i * slots + j] * heights[j];
+                power += heights[i] * normal[i * stride + j] * heights[j];
             }
         }
         return Math.Max(0, power);
+    }
+
+    /// <summary>How loosely the last solution holds a slot: its variance for an error of one in every figure.</summary>
+    /// <param name="slot">The slot, from 0.</param>
+    /// <returns>The inverse's diagonal; 0 for a slot that was set to nothing.</returns>
+    public double Looseness(int slot)
+    {
+        if (!free[slot])
+        {
+            return 0;
+        }
+        Array.Clear(unit);
+        unit[slot] = 1;
+        Substitute(unit, unit);
+        return unit[slot];
     }
 
     // Slots that come out negative are set to nothing and the rest solved again.
     private void Solve(double[] matrix, double[] heights)
     {
         double ridge = 0;
-        for (var i = 0; i < slots; i++)
+        for (var i = 0; i < solved; i++)
         {
-            ridge += Ridge * normal[i * slots + i] / slots;
+            ridge += i < slots ? Ridge * normal[i * stride + i] / slots : 0;
             free[i] = true;
         }
         var negative = true;
         while (negative)
         {
-            Cholesky(matrix, ridge, heights);
+            Cholesky(matrix, ridge);
+            Substitute(right, heights);
             negative = false;
             for (var i = 0; i < slots; i++)
             {
@@ -106,10 +145,9 @@ internal sealed class HeightLeastSquares(int slots, int orders)
         }
     }
 
-    private void Cholesky(double[] matrix, double ridge, double[] heights)
+    private void Cholesky(double[] matrix, double ridge)
     {
-        Array.Clear(heights);
-        for (var i = 0; i < slots; i++)
+        for (var i = 0; i < solved; i++)
         {
             if (!free[i])
             {
@@ -121,32 +159,44 @@ internal sealed class HeightLeastSquares(int slots, int orders)
                 {
                     continue;
                 }
-                var sum = matrix[i * slots + j] + (i == j ? ridge : 0);
+                var sum = matrix[i * stride + j] + (i == j ? ridge : 0);
                 for (var m = 0; m < j; m++)
                 {
-                    sum -= free[m] ? lower[i * slots + m] * lower[j * slots + m] : 0;
+                    sum -= free[m] ? lower[i * stride + m] * lower[j * stride + m] : 0;
                 }
-                lower[i * slots + j] = i == j ? Math.Sqrt(Math.Max(sum, 1e-300)) : sum / lower[j * slots + j];
+                lower[i * stride + j] = i == j ? Math.Sqrt(Math.Max(sum, 1e-300)) : sum / lower[j * stride + j];
             }
-            var forward = right[i];
+        }
+    }
+
+    private void Substitute(double[] of, double[] into)
+    {
+        for (var i = 0; i < solved; i++)
+        {
+            if (!free[i])
+            {
+                into[i] = 0;
+                continue;
+            }
+            var forward = of[i];
             for (var m = 0; m < i; m++)
             {
-                forward -= free[m] ? lower[i * slots + m] * heights[m] : 0;
+                forward -= free[m] ? lower[i * stride + m] * into[m] : 0;
             }
-            heights[i] = forward / lower[i * slots + i];
+            into[i] = forward / lower[i * stride + i];
         }
-        for (var i = slots - 1; i >= 0; i--)
+        for (var i = solved - 1; i >= 0; i--)
         {
             if (!free[i])
             {
                 continue;
             }
-            var back = heights[i];
-            for (var m = i + 1; m < slots; m++)
+            var back = into[i];
+            for (var m = i + 1; m < solved; m++)
             {
-                back -= free[m] ? lower[m * slots + i] * heights[m] : 0;
+                back -= free[m] ? lower[m * stride + i] * into[m] : 0;
             }
-            heights[i] = back / lower[i * slots + i];
+            into[i] = back / lower[i * stride + i];
         }
     }
 }

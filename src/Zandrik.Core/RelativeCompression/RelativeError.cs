@@ -9,6 +9,12 @@ internal static class RelativeError
     // How far a single height may be off, against the best: the reference is drawn that much from the highest to the better half.
     private const double Scatter = 0.012;
 
+    // Beyond this a height is not found at all, and other parts of the error say so.
+    private const double MostShaped = 20;
+
+    // A cost of so much more than the best.
+    private const double Hopeless = -10;
+
     // Percent points for each share of the mean cycle that no model explains.
     private const double ResidualError = 35;
 
@@ -20,11 +26,19 @@ internal static class RelativeError
     {
         var mean = found.Orders.Mean();
         var solver = found.Fit.Heights;
+        solver.Solve(mean, found.Point, 3, found.Heights);
+        // What the shape of a loss leaves open, percent points.
+        double[] shaped = [.. solver.Looseness.ToArray().Select(l => Math.Min(MostShaped, 100 * l))];
         List<(double Weight, double[] Heights)> estimates = [(1, found.Heights)];
         var ways = Ways(found.Point, found.Heights);
-        foreach (var tau in (ReadOnlySpan<double>)[0.7, 0.85, 1, 1.18, 1.4])
+        foreach (var way in ways)
         {
-            foreach (var way in ways)
+            // What is hopeless where the best is, is so all round it.
+            if (found.Cost - found.Fit.Cost(mean, way, 3) < Hopeless)
+            {
+                continue;
+            }
+            foreach (var tau in (ReadOnlySpan<double>)[0.7, 0.85, 1, 1.18, 1.4])
             {
                 foreach (var (shift, uneven) in (ReadOnlySpan<(double, double)>)[(-0.004, 0), (0, 0), (0.004, 0), (0, -0.4), (0, 0.4)])
                 {
@@ -52,7 +66,7 @@ internal static class RelativeError
             var centre = Smoothing.Quantile(values, 0.5);
             var random = 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - centre))], 0.5) / Math.Sqrt(values.Length);
             own[i] = Math.Sqrt(random * random + model + HeightError * HeightError * found.Residual);
-            errors[i] = Math.Sqrt(random * random + model + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - relative[i]), 2));
+            errors[i] = Math.Sqrt(random * random + model + shaped[i] * shaped[i] + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - relative[i]), 2));
         }
         // Where single heights are less sure, the highest of them is less of a measure.
         return (Relative(heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
@@ -61,7 +75,7 @@ internal static class RelativeError
     // The losses as they were found, and each weak slot, and the two that look weakest among the others, with every other way of being weak.
     private static List<FitPoint> Ways(FitPoint found, double[] heights)
     {
-        List<FitPoint> ways = [found];
+        List<FitPoint> ways = [found, .. new[] { 0, 0.5, 1 }.Where(s => s != found.Series).Select(s => found with { Series = s })];
         var doubted = Enumerable.Range(0, heights.Length).Where(i => found.IsSound(i)).OrderBy(i => heights[i]).Take(2).ToHashSet();
         for (var i = 0; i < heights.Length; i++)
         {

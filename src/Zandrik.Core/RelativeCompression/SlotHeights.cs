@@ -17,6 +17,13 @@ internal sealed class SlotHeights
     // How far sound cylinders of one engine differ, as a share: worn alike, and looking it for the torque of valves and pumps.
     private const double SoundSpread = 0.08;
 
+    // How far what a weak cylinder loses on its way down may be off its template, as a share of what it lost; and even where next to nothing was lost.
+    private static double DownSpread(PressureLoss loss) => loss switch { PressureLoss.Short => 0.3, PressureLoss.Leak => 0.15, _ => 0.05 };
+    private const double LeastShape = 0.01;
+
+    // Weak slots whose shape is left open; more of them overlap so far that no trace tells.
+    private const int MostShaped = 3;
+
     private readonly Lazy<CompressionTemplate>[] templates;
     private readonly double[] at;
     private readonly double hz;
@@ -29,6 +36,12 @@ internal sealed class SlotHeights
     private readonly Complex[] data;
     private readonly Complex[] turns;
     private readonly List<int> sound;
+    private readonly int stride;
+    private readonly double[] pulls;
+    private readonly double[] solved;
+    private int more;
+    private bool shapes;
+    private readonly double[] looseness;
 
     // What a sound cylinder adds, for each state of wear: most slots of most points are sound.
     private readonly Complex[]?[] soundColumns;
@@ -45,12 +58,15 @@ internal sealed class SlotHeights
         (n, this.orders) = (at.Length, orders);
         // Chance is spread over real and imaginary parts of all orders.
         Tolerance = ModelMisses + noise / (2 * orders);
-        squares = new HeightLeastSquares(n, orders);
+        squares = new HeightLeastSquares(n, orders, MostShaped);
+        stride = n + MostShaped;
+        (pulls, solved) = (new double[stride - n], new double[stride]);
         shape = new Complex[orders + 1];
-        columns = new Complex[(orders + 1) * n];
+        columns = new Complex[(orders + 1) * stride];
         weights = new double[orders + 1];
         data = new Complex[orders + 1];
         sound = new List<int>(n);
+        looseness = new double[n];
         soundColumns = new Complex[]?[templates.Length];
         turns = new Complex[(orders + 1) * n];
         for (var k = 0; k <= orders; k++)
@@ -68,6 +84,9 @@ internal sealed class SlotHeights
     /// <summary>Number of states of wear there are templates for.</summary>
     public int Wears => templates.Length;
 
+    /// <summary>How far each weak slot's height may be off for what the shape of its loss leaves open, at the point solved last, shares of a sound one; 0 for sound slots.</summary>
+    public ReadOnlySpan<double> Looseness => looseness;
+
     /// <summary>Share of the power that may stay unexplained at a cost of one.</summary>
     public double Tolerance { get; }
 
@@ -81,6 +100,8 @@ internal sealed class SlotHeights
     /// <param name="near">Heights to start from.</param>
     public (double[] Heights, double Residual, double Strain) Solve(Complex[][] current, FitPoint point, int rounds = 5, double[]? near = null)
     {
+        // A rough look does without.
+        shapes = rounds > 2 || near is not null;
         var power = Load(current, point);
         if (near is not null || Array.TrueForAll(point.Losses, l => l == PressureLoss.None))
         {
@@ -138,6 +159,12 @@ internal sealed class SlotHeights
             var roll = 1 / (1 + Math.Pow(k / (1.7 * n + 2), 4));
             weights[k] = Math.Sqrt(roll) / lag.Magnitude;
             var (amps, first, second) = (current[0][k] + u * current[3][k], current[1][k] + u * current[4][k], current[2][k] + u * current[5][k]);
+            if (point.Series > 0)
+            {
+                amps += point.Series * current[6][k];
+                first += point.Series * current[7][k];
+                second += point.Series * current[8][k];
+            }
             data[k] = weights[k] * (amps + point.TauS * (first + LagS * second)) * Complex.FromPolarCoordinates(1, 2 * Math.PI * k * point.Phase);
             power += data[k].Real * data[k].Real + data[k].Imaginary * data[k].Imaginary;
         }
@@ -146,6 +173,7 @@ internal sealed class SlotHeights
 
     private void Columns(double[] heights, FitPoint point)
     {
+        more = 0;
         var (losses, highest) = (point.Losses, Reference(heights));
         var template = templates[point.Wear].Value;
         var alike = soundColumns[point.Wear] ??= SoundColumns(template);
@@ -155,7 +183,7 @@ internal sealed class SlotHeights
             {
                 for (var k = 1; k <= orders; k++)
                 {
-                    columns[k * n + i] = weights[k] * alike[k * n + i];
+                    columns[k * stride + i] = weights[k] * alike[k * n + i];
                 }
                 continue;
             }
@@ -177,7 +205,18 @@ internal sealed class SlotHeights
             }
             for (var k = 1; k <= orders; k++)
             {
-                columns[k * n + i] = weights[k] * (shape[k] * turns[k * n + i]);
+                columns[k * stride + i] = weights[k] * (shape[k] * turns[k * n + i]);
+            }
+            if (losses[i] != PressureLoss.None && shapes && more < pulls.Length)
+            {
+                var lost = 1 - (highest > 0 ? Math.Clamp(heights[i] / highest, 0.02, 1) : 1);
+                var off = template.LostOnTheWayDown;
+                for (var k = 1; k <= orders; k++)
+                {
+                    columns[k * stride + n + more] = weights[k] * (off[k] * turns[k * n + i]);
+                }
+                // The spread; how strongly that holds is known with the height of the sound ones.
+                pulls[more++] = DownSpread(losses[i]) * lost + LeastShape;
             }
         }
     }
@@ -190,21 +229,35 @@ internal sealed class SlotHeights
 
     private (double Residual, double Strain) Least(double power, double[] heights, FitPoint point)
     {
-        squares.Take(columns, data);
-        squares.Solve(heights);
+        squares.Take(columns, data, more);
+        squares.Solve(solved);
+        solved.AsSpan(0, n).CopyTo(heights);
         double strain = 0;
-        if (!point.Free && Mean(point, heights) is var mean && sound.Count > 1 && mean > 0)
+        if (!point.Free && Mean(point, heights) is var mean && (sound.Count > 1 || more > 0) && mean > 0)
         {
             var unit = SoundSpread * mean;
-            squares.Solve(sound, Tolerance * power / (unit * unit), heights);
+            for (var j = 0; j < more; j++)
+            {
+                pulls[j] = Tolerance * power / (pulls[j] * pulls[j] * mean * mean);
+            }
+            squares.Solve(sound, Tolerance * power / (unit * unit), pulls.AsSpan(0, more), solved);
+            solved.AsSpan(0, n).CopyTo(heights);
             mean = Mean(point, heights);
             foreach (var i in sound)
             {
                 var off = (heights[i] - mean) / unit;
                 strain += off * off;
             }
+            for (var j = 0; j < more; j++)
+            {
+                strain += solved[n + j] * solved[n + j] * pulls[j] / (Tolerance * power);
+            }
+            for (var i = 0; i < n; i++)
+            {
+                looseness[i] = point.IsSound(i) ? 0 : Math.Sqrt(squares.Looseness(i) * Tolerance * power) / mean;
+            }
         }
-        return (power > 0 ? squares.Left(heights, power) / power : 1, strain);
+        return (power > 0 ? squares.Left(solved, power) / power : 1, strain);
     }
 
     // Of the slots taken for sound, which are noted.

@@ -83,7 +83,7 @@ public sealed record SimulatedCapture(double IntervalS, double[] CurrentA, doubl
 {
     /// <summary>Records a run of the crank.</summary>
     /// <returns>The capture; the same for the same run and recipe.</returns>
-    public static SimulatedCapture Of(SimulatedEngine engine, CrankingRun run, CaptureRecipe how)
+    public static SimulatedCapture Of(SimulatedEngine engine, ICrankCourse run, CaptureRecipe how)
     {
         var chance = new Random(how.Seed);
         var interval = 1 / how.SampleRateHz;

@@ -44,7 +44,7 @@ public sealed record Cranking
 /// the crank. Deterministic. What it gives is the current and speed over time, and what the current is judged by: the peak pressure
 /// that each cylinder really made.
 /// </summary>
-public sealed class CrankingRun
+public sealed class CrankingRun : ICrankCourse
 {
     private readonly List<double> time = [];
     private readonly List<double> angle = [];

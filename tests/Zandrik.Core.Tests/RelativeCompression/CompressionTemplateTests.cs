@@ -22,7 +22,7 @@ public sealed class CompressionTemplateTests
     public void A_cylinder_that_lacks_nothing_is_the_sound_one_whatever_it_might_lack()
     {
         // Not filling: a mildly worn intake lobe raises the pressure, so a whole peak is one that opens less already.
-        foreach (var loss in (PressureLoss[])[PressureLoss.None, PressureLoss.Leak, PressureLoss.Volume])
+        foreach (var loss in (PressureLoss[])[PressureLoss.None, PressureLoss.Leak, PressureLoss.Volume, PressureLoss.Short])
         {
             Distance(Of(loss, 1), Of(PressureLoss.None, 1)).ShouldBeLessThan(0.02, loss.ToString());
         }
@@ -40,7 +40,7 @@ public sealed class CompressionTemplateTests
     [Fact]
     public void Each_way_of_pumping_less_has_a_shape_of_its_own()
     {
-        PressureLoss[] ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume];
+        PressureLoss[] ways = [PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume, PressureLoss.Short];
         foreach (var one in ways)
         {
             foreach (var other in ways.Where(w => w != one))
@@ -51,9 +51,18 @@ public sealed class CompressionTemplateTests
     }
 
     [Fact]
+    public void What_is_lost_on_the_way_down_takes_from_expansion_alone()
+    {
+        // The mean load rises with what does not come back; and it is all of a sound cylinder's expansion at most.
+        var lost = Four.LostOnTheWayDown;
+        lost[0].Real.ShouldBeLessThan(0, "expansion drives: taking it away leaves more load");
+        Distance([.. Of(PressureLoss.None, 1).Select((h, k) => h - 0.3 * lost[k])], Of(PressureLoss.None, 1)).ShouldBeGreaterThan(0.02);
+    }
+
+    [Fact]
     public void The_less_is_left_the_further_it_is_from_sound()
     {
-        foreach (var loss in (PressureLoss[])[PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume])
+        foreach (var loss in (PressureLoss[])[PressureLoss.Leak, PressureLoss.Filling, PressureLoss.Volume, PressureLoss.Short])
         {
             double[] away = [.. new[] { 0.95, 0.8, 0.6, 0.4 }.Select(s => Distance(Of(loss, s), Of(PressureLoss.None, 1)))];
             away.Zip(away.Skip(1)).ShouldAllBe(a => a.Second > a.First, loss.ToString());

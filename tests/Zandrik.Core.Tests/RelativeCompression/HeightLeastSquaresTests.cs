@@ -66,11 +66,37 @@ public sealed class HeightLeastSquaresTests
             foreach (var pull in new[] { 0, 0.1, 10, 1e5 })
             {
                 var found = new double[Slots];
-                squares.Solve(alike, pull, found);
+                squares.Solve(alike, pull, [], found);
                 Spread(found).ShouldBeLessThanOrEqualTo(spread + 1e-3);
                 squares.Left(found, Power(data)).ShouldBeGreaterThanOrEqualTo(left - 1e-4);
                 (spread, left) = (Spread(found), squares.Left(found, Power(data)));
             }
             spread.ShouldBe(0, 1e-2, "held as one");
+        }, iter: 200);
+
+    // Behind the slots a column whose amount may be negative: held loosely it is found, held firmly it is nothing.
+    [Fact]
+    public void What_stands_behind_the_slots_is_found_as_far_as_it_is_let_and_loosens_what_is_like_it() =>
+        Gen.Select(Columns, Heights, Gen.Double[-1, 1]).Sample((columns, heights, amount) =>
+        {
+            Complex More(int k) => columns[k * Slots] * new Complex(0.6, 0.8);
+            var wide = Enumerable.Range(0, Orders + 1).SelectMany(k => columns.Skip(k * Slots).Take(Slots).Append(More(k))).ToArray();
+            var data = Sum(columns, heights).Select((d, k) => d + amount * More(k)).ToArray();
+            var squares = new HeightLeastSquares(Slots, Orders, 1);
+            squares.Take(wide, data, 1);
+            var found = new double[Slots + 1];
+            squares.Solve([], 0, [1e-9], found);
+            found[Slots].ShouldBe(amount, 1e-2);
+            found[1].ShouldBe(heights[1], 1e-2);
+            squares.Left(found, Power(data)).ShouldBe(0, 1e-3 * (1 + Power(data)));
+            var loose = squares.Looseness(1);
+            // One that is set to nothing is held there.
+            (loose > 0).ShouldBe(found[1] > 0);
+            squares.Solve([], 0, [1e12], found);
+            found[Slots].ShouldBe(0, 1e-6);
+            if (loose > 0)
+            {
+                squares.Looseness(1).ShouldBeLessThanOrEqualTo(loose * (1 + 1e-9));
+            }
         }, iter: 200);
 }

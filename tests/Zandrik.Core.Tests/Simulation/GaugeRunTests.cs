@@ -73,7 +73,9 @@ public sealed class GaugeRunTests
         var sound = Finals(null);
         var other = Finals(null, t => t with
         {
-            Kit = what == "head" ? GaugeKit.ValveInHead : GaugeKit.Usual, ThrottleShut = what.Contains("throttle", StringComparison.Ordinal), PlugsIn = what.EndsWith(" in", StringComparison.Ordinal),
+            Kit = what == "head" ? GaugeKit.ValveInHead : GaugeKit.Usual,
+            ThrottleShut = what.Contains("throttle", StringComparison.Ordinal),
+            PlugsIn = what.EndsWith(" in", StringComparison.Ordinal),
             How = Warm with { Cold = what.Contains("cold", StringComparison.Ordinal) },
         });
         // ± 3 percent of the sound reading.

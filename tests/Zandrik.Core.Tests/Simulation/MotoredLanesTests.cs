@@ -90,7 +90,8 @@ public sealed class MotoredLanesTests
         var lanes = new MotoredLanes([new MotoredSetup
         {
             Engine = engine, Condition = condition, How = Coarse, PlugsOut = plugsOut, Kit = head ? GaugeKit.ValveInHead : GaugeKit.Usual, ThrottleM2 = engine.IdleThrottleM2,
-        }]) { CountAir = true };
+        }])
+        { CountAir = true };
         var before = lanes.AirKg[0];
         for (var s = 0; s < 6000; s++)
         {
