@@ -45,6 +45,18 @@ public sealed class Browser : IDisposable
         driver.ExecuteCdpCommand("Emulation.setScriptExecutionDisabled", new() { ["value"] = !on });
     }
 
+    /// <summary>Runs a script before those of every page, until what it answers is disposed of.</summary>
+    public IDisposable BeforeScripts(string script)
+    {
+        var added = (Dictionary<string, object>)driver.ExecuteCdpCommand("Page.addScriptToEvaluateOnNewDocument", new() { ["source"] = script })!;
+        return new Undone(() => driver.ExecuteCdpCommand("Page.removeScriptToEvaluateOnNewDocument", new() { ["identifier"] = added["identifier"] }));
+    }
+
+    private sealed class Undone(Action undo) : IDisposable
+    {
+        public void Dispose() => undo();
+    }
+
     /// <summary>What the system of the machine says of day and night.</summary>
     public void SystemColours(bool dark) => driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new()
     {

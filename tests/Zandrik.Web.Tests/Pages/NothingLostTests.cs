@@ -54,6 +54,35 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task What_waits_outlives_the_page_though_the_tablets_database_opened_late()
+    {
+        var job = OpenJob("Opened late", "Inline four");
+        // A tablet that is busy: its database opens a second after the page stopped waiting for it.
+        using (browser.BeforeScripts("""
+            const open = IDBFactory.prototype.open;
+            IDBFactory.prototype.open = function (...a) {
+              const real = open.apply(this, a), request = { get result() { return real.result; } };
+              real.onupgradeneeded = e => request.onupgradeneeded?.(e);
+              real.onsuccess = e => setTimeout(() => request.onsuccess?.(e), 4000);
+              return request;
+            };
+            """))
+        {
+            browser.Open(site.Address + job);
+            browser.Find("#pad-title");
+            browser.Network(on: false);
+            browser.Press($"191{Keys.Enter}");
+            browser.UntilText("#outbox", "One entry waits");
+            browser.Until("it lies in the database", () => (bool)browser.Script("return zandrik.outbox.all().then(waiting => waiting.length === 1 && waiting[0].number > 0)")!);
+        }
+        browser.Open("about:blank");
+        browser.Network(on: true);
+        browser.Open(site.Address + "/account");
+        browser.Until("all is sent", () => (bool)browser.Script("return zandrik.outbox.all().then(waiting => waiting.length === 0)")!);
+        (await RowsAsync(job)).ShouldBe([191]);
+    }
+
+    [Fact]
     public async Task What_waits_outlives_the_tab()
     {
         var job = OpenJob("Tab closed", "Inline four");

@@ -17,9 +17,10 @@ zandrik.outbox = (() => {
     open.onsuccess = () => {
       resolve(open.result);
       if (late) {
-        // It opened after all: what lies in it from an earlier page is sent too, and new entries go there again.
+        // It opened after all: what lies in it from an earlier page is sent too, new entries go there again, and what had to
+        // stay in the page moves in, or it would be gone with the page.
         database = Promise.resolve(open.result);
-        drain();
+        moveIn().then(drain);
       }
     };
     open.onerror = () => resolve(null);
@@ -45,6 +46,9 @@ zandrik.outbox = (() => {
   async function keep(entry) {
     if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push({ ...entry, number: --counter });
   }
+  async function moveIn() {
+    for (const { number, ...entry } of here.splice(0)) await keep(entry);
+  }
   // What lay there when it was last looked, for whoever cannot wait for the look.
   let seen = [];
   // On their way into the database: who asks what waits is told of them too.
@@ -62,7 +66,11 @@ zandrik.outbox = (() => {
   // Kept, but not sent again by itself.
   async function hold(entry, status) {
     if (entry.number >= 0) await store("readwrite", s => s.put({ ...entry, stuck: status }));
-    else here.find(e => e.number === entry.number).stuck = status;
+    else {
+      // It may have moved into the database meanwhile, from where it is sent once more: the server knows its key.
+      const kept = here.find(e => e.number === entry.number);
+      if (kept) kept.stuck = status;
+    }
   }
 
   // randomUUID is only there on https and on this machine; a shop's own network may be neither.
