@@ -44,6 +44,7 @@ public sealed class KeyRingTests(TestDatabase db) : IClassFixture<TestDatabase>,
     [Fact]
     public async Task Keys_of_a_version_before_are_sealed_where_they_lie_and_then_need_the_file()
     {
+        await db.AsOwnerAsync("truncate data_protection_key");
         var seal = KeySeal.FromFile(Path.Combine(folder, "ring.key"));
         var (clear, ring) = (new KeyRing(db.Database), new KeyRing(db.Database, seal));
         clear.StoreElement(new XElement("key", new XAttribute("id", 1), "old"), "old");
