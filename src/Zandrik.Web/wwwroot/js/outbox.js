@@ -7,21 +7,32 @@ zandrik.outbox = (() => {
   const person = () => Number(meta("zandrik-person")?.content ?? 0);
   const tell = (name, detail) => document.dispatchEvent(new CustomEvent(`zandrik:${name}`, { detail }));
 
-  // Where a browser refuses its database (a private window), entries wait in the page: better than nothing.
+  // Where a browser refuses its database (a private window), or is long in opening it, entries wait in the page, and each of
+  // them beside it in the browser's simple store: the page may be left before the database opens.
   const here = [];
   let counter = 0;
+  const asideName = "zandrik.aside.";
+  const asideKey = e => asideName + (e.form.entry ?? e.at);
+  function putAside(entry) {
+    here.push(entry);
+    try { localStorage.setItem(asideKey(entry), JSON.stringify(entry)); } catch { /* Then it is in the page alone. */ }
+  }
+  function dropAside(entry) {
+    try { localStorage.removeItem(asideKey(entry)); } catch { /* It was never there. */ }
+  }
+  try {
+    for (const key of Object.keys(localStorage).filter(k => k.startsWith(asideName))) here.push({ ...JSON.parse(localStorage.getItem(key)), number: --counter });
+  } catch { /* A store that does not answer holds nothing. */ }
   let database = new Promise(resolve => {
     let open, late = false;
     try { open = indexedDB.open("zandrik", 1); } catch { resolve(null); return; }
     open.onupgradeneeded = () => open.result.createObjectStore("entries", { keyPath: "number", autoIncrement: true });
     open.onsuccess = () => {
       resolve(open.result);
-      if (late) {
-        // It opened after all: what lies in it from an earlier page is sent too, new entries go there again, and what had to
-        // stay in the page moves in, or it would be gone with the page.
-        database = Promise.resolve(open.result);
-        moveIn().then(drain);
-      }
+      // It opened after all: what lies in it from an earlier page is sent too, and new entries go there again.
+      if (late) database = Promise.resolve(open.result);
+      // What had to stay beside it moves in.
+      if (late || here.length) moveIn().then(drain);
     };
     open.onerror = () => resolve(null);
     // A browser whose database does not open for now must not keep readings from being sent.
@@ -44,10 +55,14 @@ zandrik.outbox = (() => {
   }
   // A database that takes nothing more (the tablet is full) is one that is not there.
   async function keep(entry) {
-    if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push({ ...entry, number: --counter });
+    if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) putAside({ ...entry, number: --counter });
   }
   async function moveIn() {
-    for (const { number, ...entry } of here.splice(0)) await keep(entry);
+    for (const aside of here.splice(0)) {
+      const { number, ...entry } = aside;
+      if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push(aside);
+      else dropAside(aside);
+    }
   }
   // What lay there when it was last looked, for whoever cannot wait for the look.
   let seen = [];
@@ -61,7 +76,7 @@ zandrik.outbox = (() => {
   async function forget(number) {
     seen = seen.filter(e => e.number !== number);
     if (number >= 0) await store("readwrite", s => s.delete(number));
-    else here.splice(0, here.length, ...here.filter(e => e.number !== number));
+    else for (const e of here.filter(x => x.number === number)) { dropAside(e); here.splice(here.indexOf(e), 1); }
   }
   // Kept, but not sent again by itself.
   async function hold(entry, status) {
@@ -69,7 +84,7 @@ zandrik.outbox = (() => {
     else {
       // It may have moved into the database meanwhile, from where it is sent once more: the server knows its key.
       const kept = here.find(e => e.number === entry.number);
-      if (kept) kept.stuck = status;
+      if (kept) { here.splice(here.indexOf(kept), 1); putAside({ ...kept, stuck: status }); }
     }
   }
 
