@@ -229,6 +229,7 @@ internal sealed class SlotHeights
 
     private (double Residual, double Strain) Least(double power, double[] heights, FitPoint point)
     {
+        Array.Clear(looseness);
         squares.Take(columns, data, more);
         squares.Solve(solved);
         solved.AsSpan(0, n).CopyTo(heights);

@@ -33,9 +33,6 @@ public sealed record GaugeKit
     /// <summary>Effective area of the hose where the check valve is in the head, m².</summary>
     public double HoseAreaM2 { get; init; } = 5e-6;
 
-    /// <summary>Time constant of the needle, s; it only shows late what the gauge holds.</summary>
-    public double NeedleLagS { get; init; } = 0.06;
-
     /// <summary>What the kit adds to the combustion chamber, m³.</summary>
     internal double AddsM3 => AdapterM3 + (CheckValveInHead ? 0 : TipM3);
 }

@@ -138,10 +138,10 @@ public sealed class GaugeRun
                     pulses[k].Add(tests[k].Test.Kit is null ? top[k] : lanes.GaugePa[k] - lanes.OutsidePa[k]);
                 }
                 last[k] = turned[k];
-                var short_ = pulses[k].Count < tests[k].Test.Pulses;
-                if (!short_ || time[k] >= tests[k].Test.How.Seconds)
+                var unfinished = pulses[k].Count < tests[k].Test.Pulses;
+                if (!unfinished || time[k] >= tests[k].Test.How.Seconds)
                 {
-                    runs[places[k]] = new GaugeRun(pulses[k], time[k], (lanes.CrankRad[k] - from[k]) / time[k] * 30 / Math.PI, short_, courses[k] ?? []);
+                    runs[places[k]] = new GaugeRun(pulses[k], time[k], (lanes.CrankRad[k] - from[k]) / time[k] * 30 / Math.PI, unfinished, courses[k] ?? []);
                     open--;
                 }
             }

@@ -76,7 +76,7 @@ internal sealed class MotoredLanes
     private readonly Lanes ap, r, l, bore, strokeOverPi, stepRad, longest;
     private readonly Lanes emf0, sag, motor, idleA, efficiency, circuit, batteryOhm, inductance, inertia, friction, drag, wobble, wobbleOrder, series, nominalA;
     private readonly Lanes pa, ta, wall, manifoldK, exhaustPa, crankcasePa, manifoldM3, heat, throttle0, fromRadS, toRadS, risesS, risenS, snapM2;
-    private readonly Lanes rootTa, rootWall, rootManifold, rootWallTa;
+    private readonly Lanes rootTa, rootWall, rootManifold;
     private readonly Lanes growth, opens;
 
     // Of each cylinder.
@@ -136,7 +136,6 @@ internal sealed class MotoredLanes
         (risesS, risenS, snapM2) = (Each(s => s.Speed?.RisesS ?? 0), Each(s => s.Speed?.RisenS ?? 1), Each(s => s.Speed?.SnapM2 ?? 0));
         Lanes Root(Lanes k) => All(0.68473) / Vector256.Sqrt(All(R) * k);
         (rootTa, rootWall, rootManifold) = (Root(ta), Root(wall), Root(manifoldK));
-        rootWallTa = rootWall;
         (growth, opens) = (Each(s => s.Engine.Constants.LeakGrowthPerBar * 1e-5), Each(s => s.Engine.Constants.LeakOpensPa));
 
         Lanes[] Row() => new Lanes[n];
@@ -426,7 +425,7 @@ internal sealed class MotoredLanes
         drawn += flow;
         kg += flow;
         j += flow * cp * Vector256.ConditionalSelect(Vector256.GreaterThan(flow, Lanes.Zero), manifoldK, t);
-        // Late cams close the exhaust after the cycle's end is over for none of ours: both events lie inside one turn of the wheel.
+        // Both events lie inside one cycle, however far the cam is shifted.
         flow = Through(exhaust, exhaustMax[i], exhaustCut[i], SinSquaredOfHalfTurn((at - exhaustFrom) * exhaustSpan), toExhaust, exhaustPa, wall, p, t, v, least, cp, dt);
         var outside = flow;
         kg += flow;
