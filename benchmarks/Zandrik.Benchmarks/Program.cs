@@ -6,86 +6,107 @@ using Zandrik.Benchmarks;
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
-    return;
+    return 0;
 }
 if (args is ["crowd", var crowded, var kept])
 {
     await ManyJobsBenchmark.CrowdAsync(new Uri(crowded), kept);
-    return;
+    return 0;
 }
 if (args is ["backup", var saved, var from, var stored, var backup, var restore, var folder])
 {
     await BackupBenchmark.RunAsync(new Uri(saved), from, int.Parse(stored, CultureInfo.InvariantCulture), backup, restore, folder);
-    return;
+    return 0;
 }
 if (args is ["post", var server, var database, var jobs])
 {
     await PostBenchmark.RunAsync(new Uri(server), database, int.Parse(jobs, CultureInfo.InvariantCulture));
-    return;
+    return 0;
 }
 if (args is ["steps", var running])
 {
     await StepsBenchmark.RunAsync(new Uri(running));
-    return;
+    return 0;
 }
 if (args is ["trace-drawing", var drawn, var package])
 {
     TraceDrawingBenchmark.Run(new Uri(drawn), package);
-    return;
+    return 0;
 }
 if (args is ["diagnosis-api", var asked])
 {
     await DiagnosisApiBenchmark.RunAsync(new Uri(asked));
-    return;
+    return 0;
 }
 if (args is ["pages", var paged])
 {
     await PagesBenchmark.RunAsync(new Uri(paged));
-    return;
+    return 0;
 }
 if (args is ["load", var loaded, var one, var seconds])
 {
     await PagesBenchmark.LoadAsync(new Uri(loaded), one, int.Parse(seconds, CultureInfo.InvariantCulture));
-    return;
+    return 0;
 }
 if (args is ["upload", var uploadTo, var pid, var upload])
 {
     UploadBenchmark.Run(new Uri(uploadTo), int.Parse(pid, CultureInfo.InvariantCulture), upload);
-    return;
+    return 0;
 }
 if (args is ["engine-model"])
 {
     EngineModelBenchmark.Run();
-    return;
+    return 0;
+}
+if (args is ["calibrate", var simulated, var seedOf, var work, var table])
+{
+    return CalibrateCommand.Run(int.Parse(simulated, CultureInfo.InvariantCulture), int.Parse(seedOf, CultureInfo.InvariantCulture), work, table, DateOnly.FromDateTime(DateTime.UtcNow));
+}
+if (args is ["likelihood-page", var likelihoods])
+{
+    File.WriteAllText(likelihoods, Zandrik.Core.Diagnosis.LikelihoodDocument.Make());
+    return 0;
 }
 if (args is ["diagnosis"])
 {
     DiagnosisBenchmark.Run();
-    return;
+    return 0;
 }
 if (args is ["diagnosis-accuracy", var sampled, var firstSeed, var page])
 {
     Zandrik.Benchmarks.Accuracy.DiagnosisStudy.Run(int.Parse(sampled, CultureInfo.InvariantCulture), int.Parse(firstSeed, CultureInfo.InvariantCulture), page);
-    return;
+    return 0;
+}
+if (args is ["diagnosis-worlds", var turned, var worldSeed, var library, var worldsPage])
+{
+    Zandrik.Benchmarks.Accuracy.WorldStudy.Run(int.Parse(turned, CultureInfo.InvariantCulture), int.Parse(worldSeed, CultureInfo.InvariantCulture), library, worldsPage);
+    return 0;
+}
+if (args is ["air-paths", var fitted, var fittedSeed])
+{
+    Zandrik.Benchmarks.Accuracy.AirStudy.Cost();
+    Zandrik.Benchmarks.Accuracy.AirStudy.Run(int.Parse(fitted, CultureInfo.InvariantCulture), int.Parse(fittedSeed, CultureInfo.InvariantCulture));
+    return 0;
 }
 if (args is ["capture-file", var path, var rows])
 {
     CaptureBenchmark.Write(path, int.Parse(rows, CultureInfo.InvariantCulture));
-    return;
+    return 0;
 }
 if (args is ["capture-readers", var both])
 {
     await CsvReaderBenchmark.RunAsync(both);
-    return;
+    return 0;
 }
 if (args is ["captures", var made])
 {
     await CaptureBenchmark.RunAsync(made);
-    return;
+    return 0;
 }
 if (args is ["relative", var captures, var seed, ..])
 {
     RelativeAccuracyStudy.Run(int.Parse(captures, CultureInfo.InvariantCulture), int.Parse(seed, CultureInfo.InvariantCulture), args.Contains("each"), args.Contains("other"));
-    return;
+    return 0;
 }
 BenchmarkSwitcher.FromAssembly(typeof(DryJudgementBenchmark).Assembly).Run(args);
+return 0;

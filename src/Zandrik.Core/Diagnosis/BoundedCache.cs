@@ -20,4 +20,18 @@ internal sealed class BoundedCache<TKey, TValue>(int most, Func<TKey, TValue> ma
         }
         return known.GetOrAdd(key, make);
     }
+
+    /// <summary>The same, made from more than its key.</summary>
+    public TValue Of(TKey key, Func<TValue> from)
+    {
+        if (known.TryGetValue(key, out var found))
+        {
+            return found;
+        }
+        if (known.Count >= most)
+        {
+            known.Clear();
+        }
+        return known.GetOrAdd(key, from());
+    }
 }

@@ -398,7 +398,7 @@ public sealed class JobEvidence
             }
         }
         var left = 0.48 + 0.52 * Math.Exp(-oil / 5);
-        Nodes = new NodeSetting(Diesel, usual, WetRules.IsWeak(Engine) ? (left + 1) / 2 : left);
+        Nodes = new NodeSetting(Diesel, usual, WetRules.IsWeak(Engine) ? (left + 1) / 2 : left) { Estimates = judged.Estimates };
     }
 
     private void ReadRunning(List<ValidityNote> notes)

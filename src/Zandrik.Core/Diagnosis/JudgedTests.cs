@@ -15,13 +15,16 @@ public sealed class JudgedTests
 {
     private readonly ConcurrentDictionary<TestEntry, object> judged = new(ReferenceEqualityComparer.Instance);
 
-    private JudgedTests(TestRecord record, PressureUnit? shown) => (Record, Shown) = (record, shown);
+    private JudgedTests(TestRecord record, PressureUnit? shown, LikelihoodEstimates estimates) => (Record, Shown, Estimates) = (record, shown, estimates);
 
     /// <summary>The job, with what was read over oil marked.</summary>
     public TestRecord Record { get; }
 
     /// <summary>The unit of the figures in the sentences; absent for each test's own.</summary>
     public PressureUnit? Shown { get; }
+
+    /// <summary>What a diagnosis of them expects of each fault beyond what stands by hand.</summary>
+    public LikelihoodEstimates Estimates { get; }
 
     /// <summary>The dry test that counts; absent when nothing was read dry.</summary>
     public DryCompressionTest? DryTest => CountingTests.Dry(Record);
@@ -44,8 +47,9 @@ public sealed class JudgedTests
     /// <summary>Takes the tests of a job.</summary>
     /// <param name="record">A record whose engine passes <see cref="Records.EngineRules"/>.</param>
     /// <param name="shown">The unit of the figures in the sentences; absent for each test's own.</param>
+    /// <param name="estimates">What a diagnosis expects; absent for what is checked in. Others are for studies.</param>
     /// <returns>The tests; each is judged when it is first looked at, and once.</returns>
-    public static JudgedTests Of(TestRecord record, PressureUnit? shown = null) => new(OilHistory.Marked(record), shown);
+    public static JudgedTests Of(TestRecord record, PressureUnit? shown = null, LikelihoodEstimates? estimates = null) => new(OilHistory.Marked(record), shown, estimates ?? LikelihoodEstimates.CheckedIn);
 
     /// <summary>A dry test of this job, judged; one that is empty says that it waits.</summary>
     /// <param name="test">A test of <see cref="Record"/>, or an empty one.</param>

@@ -114,7 +114,7 @@ public static class LikelihoodTable
     /// <summary>Relative compression: ln of percent over 100.</summary>
     /// <param name="nodes">The nodes.</param>
     /// <param name="errorPercent">Standard error, percent points.</param>
-    internal static FindingCurve Relative(NodeTable nodes, double errorPercent) => new(nodes.Relative, All(nodes, Math.Max(0.035, 1.3 * errorPercent / 100)), All(nodes, RelativeFloor), RelativeRange);
+    internal static FindingCurve Relative(NodeTable nodes, double errorPercent) => new(nodes.Relative, Around(nodes, Math.Max(0.035, 1.3 * errorPercent / 100), k => k.RelativeSpread), All(nodes, RelativeFloor), RelativeRange);
 
     /// <summary>Wet over dry, ln.</summary>
     /// <param name="nodes">The nodes.</param>
@@ -140,6 +140,14 @@ public static class LikelihoodTable
 
     private static double Square(double x) => x * x;
 
+    // Part of a reading's usual spread is that engines differ; where a node has them differ by more, that counts, with the reading's own noise.
+    private const double ReadingAlone = 0.035;
+
+    /// <summary>Standard deviation of a finding at a node: the usual one, or what engines differ by there with the noise of a reading, whichever is looser.</summary>
+    internal static double Around(double usual, double between) => Math.Max(usual, Math.Sqrt(ReadingAlone * ReadingAlone + between * between));
+
+    private static double[] Around(NodeTable nodes, double usual, Func<SeverityNode, double> between) => [.. nodes.Nodes.Select(k => Around(usual, between(k)))];
+
     private static double[] All(NodeTable nodes, double value)
     {
         var all = new double[nodes.Nodes.Length];
@@ -156,7 +164,7 @@ public static class LikelihoodTable
     {
         var predicted = new double[nodes.Nodes.Length];
         TensorPrimitives.Add(snap ? nodes.Snap : nodes.Idle, more, predicted);
-        return new(predicted, All(nodes, spread), All(nodes, RunningFloor), RunningRange);
+        return new(predicted, Around(nodes, spread, k => snap ? k.SnapSpread : k.IdleSpread), All(nodes, RunningFloor), RunningRange);
     }
 
     /// <summary>The same of one cylinder that has no other beside it: rules of thumb differ between engines by a quarter.</summary>

@@ -56,8 +56,20 @@ public sealed record SeverityNode
     /// <summary>ln of relative compression.</summary>
     public double Relative { get; init; }
 
+    /// <summary>How far engines differ in <see cref="Idle"/>, ln; 0 where the usual spread of a reading holds it.</summary>
+    public double IdleSpread { get; init; }
+
+    /// <summary>How far engines differ in <see cref="Snap"/>, ln.</summary>
+    public double SnapSpread { get; init; }
+
+    /// <summary>How far engines differ in <see cref="Relative"/>, ln.</summary>
+    public double RelativeSpread { get; init; }
+
     /// <summary>True for faults that leak no more than a sound cylinder: only an excess speaks against them.</summary>
     public bool LeaksLikeSound { get; init; }
+
+    /// <summary>True for two leaks in one cylinder.</summary>
+    public bool Paired { get; init; }
 }
 
 /// <summary>What the nodes of an engine hang on.</summary>
@@ -66,6 +78,9 @@ public sealed record SeverityNode
 /// <param name="OilLeft">The share of a ring leak that stays after oil: 0.48 + 0.52·exp(−ml/5); half-way to 1 on a flat or slanted engine.</param>
 public sealed record NodeSetting(bool Diesel, double SoundGain, double OilLeft)
 {
+    /// <summary>What was estimated from the engine model; <see cref="LikelihoodEstimates.None"/> for rules of thumb and one engine alone.</summary>
+    public LikelihoodEstimates Estimates { get; init; } = LikelihoodEstimates.CheckedIn;
+
     /// <summary>ln of pressure lost for each mm² of leak and half litre. Fitted to the crank-angle model.</summary>
     public double Loss => Diesel ? 0.36 : 0.185;
 }
@@ -102,12 +117,15 @@ public static class SeverityNodes
     /// <summary>The areas of a burnt web, mm² for half a litre: from one that is only heard to one that leaves little.</summary>
     public static IReadOnlyList<double> WebAreas { get; } = [.. Steps(WebSteps).Select(u => LeastWeb * Math.Pow(WebReach, u))];
 
+    /// <summary>How many times as much goes past the rings of a washed cylinder, mildest first.</summary>
+    public static IReadOnlyList<double> WashFactors => Washed;
+
     /// <summary>How likely each of <see cref="WebAreas"/> is where a web is burnt; sums to 1.</summary>
     public static IReadOnlyList<double> WebWeights { get; } = OfWebs();
 
-    /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
-    /// <returns>The nodes, sound first; never empty.</returns>
-    public static IReadOnlyList<SeverityNode> Local(NodeSetting at)
+    /// <summary>The nodes as rules of thumb and figures of one engine have them, before <see cref="LikelihoodEstimates"/> is asked.</summary>
+    /// <returns>The nodes, sound first, fault by fault in the order of <see cref="FaultOdds.Local"/>; never empty.</returns>
+    public static IReadOnlyList<SeverityNode> ByHand(NodeSetting at)
     {
         var nodes = new List<SeverityNode>();
         var k = at.Loss;
@@ -169,12 +187,20 @@ public static class SeverityNodes
         return nodes;
     }
 
+    /// <summary>All nodes a cylinder can be at by itself, fault by fault in the order of <see cref="FaultOdds.Local"/>.</summary>
+    /// <returns>The nodes, sound first; never empty.</returns>
+    public static IReadOnlyList<SeverityNode> Local(NodeSetting at) => EstimatedNodes.Over(ByHand(at), at);
+
     /// <summary>A cylinder with burnt webs before or behind it.</summary>
     /// <param name="at">The setting.</param>
     /// <param name="front">Area of the web in front, mm² for half a litre; 0 for whole.</param>
     /// <param name="behind">Area of the web behind.</param>
     /// <returns>The node; that of a sound cylinder where both webs are whole.</returns>
-    public static SeverityNode Web(NodeSetting at, double front, double behind)
+    public static SeverityNode Web(NodeSetting at, double front, double behind) => EstimatedNodes.OverWeb(WebByHand(at, front, behind), at);
+
+    /// <summary>The same as <see cref="ByHand"/> has it.</summary>
+    /// <returns>The node.</returns>
+    internal static SeverityNode WebByHand(NodeSetting at, double front, double behind)
     {
         var dry = DryOf(at.Loss * (front + behind));
         return new SeverityNode
@@ -287,7 +313,7 @@ public static class SeverityNodes
                 foreach (var b in areas)
                 {
                     double Of(Fault f) => f == first ? a : f == second ? b : 0;
-                    nodes.Add(Leak(at, fault, 0.05 / 9 * (fault == first ? a : b) / (a + b), Of(Fault.Rings), Of(Fault.IntakeValve), Of(Fault.ExhaustValve)) with { DrySpread = MostSpread, WetSpread = 0.05 });
+                    nodes.Add(Leak(at, fault, 0.05 / 9 * (fault == first ? a : b) / (a + b), Of(Fault.Rings), Of(Fault.IntakeValve), Of(Fault.ExhaustValve)) with { DrySpread = MostSpread, WetSpread = 0.05, Paired = true });
                 }
             }
         }

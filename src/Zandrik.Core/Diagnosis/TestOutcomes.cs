@@ -160,7 +160,7 @@ internal sealed class TestOutcomes
                 return Cells(k.Wet, LikelihoodTable.WetSpread(k, k.Wet, 0, otherGauge: false, nearlyDead: false, diesel), WetCuts);
             case PossibleTest.Running:
                 var (idle, snap) = LikelihoodTable.RunningSpread(3, diesel);
-                return Product(Cells(k.Idle, idle, IdleCuts), Cells(k.Snap, snap, SnapCuts));
+                return Product(Cells(k.Idle, LikelihoodTable.Around(idle, k.IdleSpread), IdleCuts), Cells(k.Snap, LikelihoodTable.Around(snap, k.SnapSpread), SnapCuts));
             case PossibleTest.Plug:
                 return k.Fault switch
                 {

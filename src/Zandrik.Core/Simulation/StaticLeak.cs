@@ -99,6 +99,25 @@ public readonly record struct StaticLeak
         return sum > 0 && FlowKgS > 0 ? place switch { LeakPlace.Rings => Rings, LeakPlace.Crown => Crown, LeakPlace.Intake => Intake, LeakPlace.Exhaust => Exhaust, LeakPlace.Coolant => Coolant, _ => Neighbour } / sum : 0;
     }
 
+    // Where a fault's leak depends on the pressure, how many times over it lets by at the pressure that it leaves itself. One that opens at a pressure it cannot hold stays at that pressure.
+    private static double FaultUnderAir(MotoredConstants constants, double sound, double fault, double restriction, StaticTest test)
+    {
+        if (fault <= 0)
+        {
+            return 1;
+        }
+        double Factor(double heldPa) => heldPa < constants.LeakOpensPa ? 0 : 1 + constants.LeakGrowthPerBar * heldPa * 1e-5;
+        var (low, high) = (0.0, test.SupplyPa);
+        for (var i = 0; i < 50; i++)
+        {
+            var held = (low + high) / 2;
+            var percent = LeakFlow.Percent((sound + Factor(held) * fault) / restriction, test.SupplyPa, test.AmbientPa);
+            (low, high) = test.SupplyPa * (1 - percent / 100) > held ? (held, high) : (low, held);
+        }
+        return Math.Abs(low - constants.LeakOpensPa) > 1 ? Factor(low)
+            : Math.Max(0, (LeakFlow.AreaRatio(100 * (1 - low / test.SupplyPa), test.SupplyPa, test.AmbientPa) * restriction - sound) / fault);
+    }
+
     private double Sum => Rings + Crown + Intake + Exhaust + Coolant + Neighbour;
 
     /// <summary>How loud a place is, dB over 0.1 g/s: faint under 6, clear to 16, strong above; under 0 nothing is heard.</summary>
@@ -124,23 +143,20 @@ public readonly record struct StaticLeak
         var e = engine.Engine;
         var c = engine.Condition.GetValueOrDefault(test.Cylinder) ?? new CylinderCondition();
         var wash = test.OilM3 > 0 ? Math.Min(c.WashFactor, 1 + 0.1 * (c.WashFactor - 1)) : c.WashFactor;
-        var leak = new StaticLeak
+        var rings = RingsStandingStill * wash * (test.Cold ? 1.6 : 1) * MotoredLanes.OilLeaves(test.OilM3, e.BoreM);
+        var web = engine.Condition.Where(k => k.Value.GasketTo is { } to && (k.Key == test.Cylinder || to == test.Cylinder)).Sum(k => k.Value.GasketM2);
+        // Rings, crown and seats let by so many times as much; a burnt gasket does not move.
+        StaticLeak With(double fault) => new()
         {
-            Rings = RingsStandingStill * (e.RingLeakM2 * c.RingFactor + c.RingM2) * wash * (test.Cold ? 1.6 : 1) * MotoredLanes.OilLeaves(test.OilM3, e.BoreM),
-            Crown = c.CrownM2, Intake = e.ValveLeakM2 * c.ValveFactor + c.IntakeValveM2, Exhaust = e.ValveLeakM2 * c.ValveFactor + c.ExhaustValveM2, Coolant = c.CoolantM2,
+            Rings = rings * (e.RingLeakM2 * c.RingFactor + fault * c.RingM2), Crown = fault * c.CrownM2, Intake = e.ValveLeakM2 * c.ValveFactor + fault * c.IntakeValveM2,
+            Exhaust = e.ValveLeakM2 * c.ValveFactor + fault * c.ExhaustValveM2, Coolant = c.CoolantM2, Neighbour = web,
         };
-        foreach (var (number, other) in engine.Condition)
-        {
-            if (other.GasketTo is { } to && (number == test.Cylinder || to == test.Cylinder))
-            {
-                leak = leak with { Neighbour = leak.Neighbour + other.GasketM2 };
-            }
-        }
+        var restriction = LeakFlow.RestrictionAreaMm2(test.RestrictionMm ?? e.OrificeMm) * 1e-6;
+        var leak = With(e.Constants.LeaksDepend ? FaultUnderAir(e.Constants, With(0).Sum, With(1).Sum - With(0).Sum, restriction, test) : 1);
         if (test.CheckValveLeftIn)
         {
             return leak;
         }
-        var restriction = LeakFlow.RestrictionAreaMm2(test.RestrictionMm ?? e.OrificeMm) * 1e-6;
         StaticLeak At(StaticLeak l)
         {
             var percent = LeakFlow.Percent(l.Sum / restriction, test.SupplyPa, test.AmbientPa);

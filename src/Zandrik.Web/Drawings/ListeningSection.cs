@@ -52,13 +52,13 @@ public static class ListeningSection
         return ears;
     }
 
-    /// <summary>The drawing behind the places. Decoration to those who cannot see it: the buttons say everything.</summary>
-    public static HtmlString Draw(EngineSheet engine, int cylinder, AirHeard air, string supply)
+    // The cut through the cylinder, its tag still open. The hatching is known by its name all over a page: the second drawing of one does without.
+    internal static string Ground(EngineSheet engine, int cylinder, AirHeard air, bool second = false)
     {
         string Blown(int? beside) => beside is { } c && air.At(ListeningPlace.AdjacentPlugHole, c) is not null && !air.ThroughManifold.Contains(c) ? " blown" : "";
         var n = Neighbours.Of(engine, cylinder);
         var svg = new StringBuilder(4096);
-        svg.Append("<svg class=\"section\" viewBox=\"0 0 720 470\" aria-hidden=\"true\"><defs><pattern id=\"cut\" width=\"10\" height=\"10\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"cut-ground\" width=\"10\" height=\"10\"/><rect class=\"cut-line\" width=\"1.6\" height=\"10\"/></pattern></defs>");
+        svg.Append("<svg class=\"section\" viewBox=\"0 0 720 470\" aria-hidden=\"true\">").Append(second ? "" : "<defs><pattern id=\"cut\" width=\"10\" height=\"10\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"cut-ground\" width=\"10\" height=\"10\"/><rect class=\"cut-line\" width=\"1.6\" height=\"10\"/></pattern></defs>");
         // Head, with its ports and the plug's hole cut out of it.
         svg.Append("<path class=\"metal\" d=\"M90 96H630V214H448C440 186 404 172 360 172S280 186 272 214H90Z\"/>");
         svg.Append("<path class=\"hollow\" d=\"M176 96C186 150 246 168 292 190L322 176C270 152 242 138 236 96Z\"/><path class=\"hollow\" d=\"M544 96C534 150 474 168 428 190L398 176C450 152 478 138 484 96Z\"/>");
@@ -73,6 +73,13 @@ public static class ListeningSection
         svg.Append(n.Behind is null ? "<path class=\"metal\" d=\"M534 223H570V372H534Z\"/>" : "<path class=\"bore\" d=\"M630 214V372M534 223V372\"/>");
         // Piston at the top, rings, pin and rod.
         svg.Append("<path class=\"piston\" d=\"M276 232H444V316Q360 326 276 316Z\"/><path class=\"rings\" d=\"M272 246H448M272 260H448M272 274H448\"/><circle class=\"pin\" cx=\"360\" cy=\"296\" r=\"13\"/><path class=\"rod\" d=\"M350 306 338 400M370 306 382 400\"/>");
+        return svg.ToString();
+    }
+
+    /// <summary>The drawing behind the places. Decoration to those who cannot see it: the buttons say everything.</summary>
+    public static HtmlString Draw(EngineSheet engine, int cylinder, AirHeard air, string supply)
+    {
+        var svg = new StringBuilder(Ground(engine, cylinder, air), 4096);
         // The ways to where it is listened.
         svg.Append("<path class=\"lead\" d=\"M290 372C282 388 276 396 275 402\"/><path class=\"lead\" d=\"M492 330C492 372 484 392 476 402\"/><path class=\"lead\" d=\"M206 92 198 74M514 92 522 74\"/>");
         svg.Append(CultureInfo.InvariantCulture, $"<path class=\"air-in\" d=\"M360 44V150M350 138 360 152 370 138\"/><text class=\"supply\" x=\"360\" y=\"34\" text-anchor=\"middle\">{supply}</text></svg>");

@@ -77,4 +77,20 @@ public sealed class StaticLeakTests
         var rings = StaticLeak.Of(new(SimulatedEngine.InlineFour), One);
         rings.LevelDb(LeakPlace.Rings).ShouldBe(20 * Math.Log10(rings.Share(LeakPlace.Rings) * rings.FlowKgS / 1e-4) - 12, 1e-9);
     }
+
+    // What a fault lets by may hang on the pressure: then the air finds a pressure at which it stays.
+    [Fact]
+    public void A_leak_that_grows_with_pressure_loses_more_and_one_that_opens_late_holds_what_opens_it()
+    {
+        double Lost(MotoredConstants constants, double mm2) => StaticLeak.Of(With(SimulatedEngine.InlineFour with { Constants = constants }, new() { ExhaustValveM2 = mm2 * 1e-6 }), One).Percent;
+        foreach (var mm2 in new[] { 0.2, 1, 5 })
+        {
+            var plain = Lost(MotoredConstants.Usual, mm2);
+            Lost(MotoredConstants.Usual with { LeakGrowthPerBar = 1e-12 }, mm2).ShouldBe(plain, 1e-6);
+            Lost(MotoredConstants.Usual with { LeakGrowthPerBar = 0.15 }, mm2).ShouldBeInRange(plain, 100);
+        }
+        // 100 psi are 6.9 bar: a seat that opens at 5 holds 5 of them however far it opens, and one that opens at 8 never does.
+        Lost(MotoredConstants.Usual with { LeakOpensPa = 5e5 }, 8).ShouldBe(100 * (1 - 5e5 / LeakFlow.StandardSupplyPa), 0.01);
+        Lost(MotoredConstants.Usual with { LeakOpensPa = 8e5 }, 8).ShouldBe(Lost(MotoredConstants.Usual, 0), 1e-6);
+    }
 }

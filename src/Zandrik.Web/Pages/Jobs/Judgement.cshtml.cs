@@ -21,6 +21,9 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
     /// <summary>The cylinder that is explained; the worst unless one is chosen.</summary>
     public CylinderDiagnosis At { get; private set; } = null!;
 
+    /// <summary>True where readings of two kinds of test say where the air goes.</summary>
+    public bool CanShowAir => Core.AirPaths.AirFit.CanFit(JobEvidence.Of(Assessment.Tests));
+
     /// <summary>What figure is asked about, as <see cref="Explanation"/> has it; absent for none.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Why { get; set; }
