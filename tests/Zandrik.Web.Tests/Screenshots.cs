@@ -35,6 +35,7 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("plugs", "/jobs/8/plugs");
         Take("engine-sheet", "/engines/1");
         Take("judgement", "/jobs/8/judgement", 1280, 1000);
+        Take("where-the-air-goes", "/jobs/8/air", 1280, 1000);
         Take("verdict", "/jobs/8/verdict", 1280, 1500);
         Take("setup", "/setup/method");
         Take("owner", "/jobs/8/owner", 1280, 1100);

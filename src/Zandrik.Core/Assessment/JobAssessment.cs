@@ -1,3 +1,4 @@
+using Zandrik.Core.AirPaths;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
@@ -35,6 +36,8 @@ public sealed class JobAssessment
     private readonly Lazy<EngineDiagnosis> diagnosis;
     private readonly Lazy<JobSafety> safety;
     private readonly Lazy<IReadOnlyList<PlanStep>> plan;
+    private readonly Lazy<JobEvidence> evidence;
+    private readonly Lazy<AirFit?> air;
 
     private JobAssessment(TestRecord record, JobPolicy policy, JobProgress progress)
     {
@@ -42,6 +45,8 @@ public sealed class JobAssessment
         Tests = JudgedTests.Of(record, progress.Shown);
         safety = new(() => JobSafety.Of(Record, progress.Events, progress.IsClosed, policy.Shop));
         diagnosis = new(() => EngineDiagnosis.Of(Tests, Safety));
+        evidence = new(() => JobEvidence.Of(Tests));
+        air = new(() => CanSayWhereAirGoes ? AirFit.Of(evidence.Value) : null);
         plan = new(() => TestPlan.For(Record, progress.Workshop, policy.Shop, Safety));
     }
 
@@ -62,6 +67,12 @@ public sealed class JobAssessment
 
     /// <summary>What all readings together say, with the ledger of each suspect.</summary>
     public EngineDiagnosis Diagnosis => diagnosis.Value;
+
+    /// <summary>True where readings of two kinds of test say where the air goes.</summary>
+    public bool CanSayWhereAirGoes => AirFit.CanFit(evidence.Value);
+
+    /// <summary>The leak areas that explain the readings; absent where those are of one kind of test.</summary>
+    public AirFit? Air => air.Value;
 
     /// <summary>True where dry readings stand on a preparation of which nothing was ticked, and nothing noted of throttle, battery and temperature.</summary>
     public bool IsUnprepared => Tests.DryTest is { Conditions: null or { Throttle: null, Battery: null, EngineTemperature: null } } && StepProgress.IsUntouched(Progress, JobSafety.PrepareList);

@@ -60,8 +60,16 @@ internal static class EstimatedNodes
         var (idle, snap, relative) = (Of(EstimatedFinding.Idle, hand.Idle, 0), Of(EstimatedFinding.Snap, hand.Snap, 0), Of(EstimatedFinding.Relative, hand.Relative, 0));
         return hand with
         {
-            Dry = Math.Max(SeverityNodes.LowestDry, dry.Mean), DrySpread = dry.Spread, Wet = wet.Mean, WetSpread = wet.Spread, Idle = idle.Mean, IdleSpread = idle.Spread, Snap = snap.Mean, SnapSpread = snap.Spread,
-            Relative = Math.Max(SeverityNodes.LowestDry, relative.Mean), RelativeSpread = relative.Spread,
+            Dry = Math.Max(SeverityNodes.LowestDry, dry.Mean),
+            DrySpread = dry.Spread,
+            Wet = wet.Mean,
+            WetSpread = wet.Spread,
+            Idle = idle.Mean,
+            IdleSpread = idle.Spread,
+            Snap = snap.Mean,
+            SnapSpread = snap.Spread,
+            Relative = Math.Max(SeverityNodes.LowestDry, relative.Mean),
+            RelativeSpread = relative.Spread,
         };
     }
 }

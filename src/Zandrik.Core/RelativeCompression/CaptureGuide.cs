@@ -19,14 +19,14 @@ public static class CaptureGuide
         var diesel = engine.Fuel == Fuel.Diesel;
         return
         [
-            new("cannot-start", diesel ? "Injection off, as the maker says: it must not fire" : "Fuel and ignition off, as the maker says: it must not fire", Guards: true),
+            new("cannot-start", diesel ? "Injection off, as the maker says: it must not fire" : "Fuel off and spark disabled safely, as the maker says: it must not fire", Guards: true),
             new("held", engine.Gearbox == Gearbox.Automatic ? "Selector in park, brake on, wheels chocked" : "Out of gear, brake on, wheels chocked", Guards: true),
             new("clear", "Leads clear of fan and belts, instrument unable to slide, nobody near them", Guards: true),
             new("shut", "Clamp round one battery cable only, jaws fully shut"),
             new("arrow", "Its arrow the way the clamp's maker says"),
             new("zeroed", "Zeroed there, with nothing switched on"),
             new("range", diesel ? "Range above the first surge: it settles at 200 to 300 A and more, the surge is three to five times that" : "Range above the first surge: it settles at 80 to 200 A, the surge is three to five times that"),
-            new("sync", $"Second lead on cylinder 1: {(diesel ? "its injector" : "its coil or injector")}. Without it only the order of the humps is known"),
+            new("sync", $"Second lead on cylinder 1: {(diesel ? "its injector lead" : "its injector lead, or its coil's trigger: then ignition stays on, so lead each spark to ground through a tester, never into the air")}. Without it only the order of the humps is known"),
             new("charged", "Battery charged: the speed must not fall while it cranks"),
             new("sweep", "Record first: a tenth of the sweep quiet, then crank until it has settled and two seconds more, four to five in all"),
         ];

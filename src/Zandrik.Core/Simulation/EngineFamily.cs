@@ -23,11 +23,18 @@ public static class EngineFamily
         var t = e.Timing;
         var drawn = e with
         {
-            BoreM = e.BoreM * bore, StrokeM = e.StrokeM * stroke, RodM = e.RodM * stroke, CompressionRatio = Math.Max(diesel ? 15 : 8, ratio),
+            BoreM = e.BoreM * bore,
+            StrokeM = e.StrokeM * stroke,
+            RodM = e.RodM * stroke,
+            CompressionRatio = Math.Max(diesel ? 15 : 8, ratio),
             Timing = t with { IntakeOpens = t.IntakeOpens + opens, IntakeCloses = t.IntakeCloses + closes },
-            IntakeAreaM2 = e.IntakeAreaM2 * bore * bore, ExhaustAreaM2 = e.ExhaustAreaM2 * bore * bore,
-            RingLeakM2 = e.RingLeakM2 * draw.Factor(0.2), ValveLeakM2 = e.ValveLeakM2 * draw.Factor(0.2),
-            MotorConstantVs = e.MotorConstantVs * draw.Factor(0.1), MotorOhm = e.MotorOhm * draw.Factor(0.1), FrictionNm = e.FrictionNm * draw.Factor(0.15),
+            IntakeAreaM2 = e.IntakeAreaM2 * bore * bore,
+            ExhaustAreaM2 = e.ExhaustAreaM2 * bore * bore,
+            RingLeakM2 = e.RingLeakM2 * draw.Factor(0.2),
+            ValveLeakM2 = e.ValveLeakM2 * draw.Factor(0.2),
+            MotorConstantVs = e.MotorConstantVs * draw.Factor(0.1),
+            MotorOhm = e.MotorOhm * draw.Factor(0.1),
+            FrictionNm = e.FrictionNm * draw.Factor(0.15),
         };
         return drawn with { OrificeMm = LeakFlow.StandardRestrictionMm(drawn.SweptM3 * 1e6) };
     }

@@ -24,7 +24,11 @@ public sealed class CaptureGuideTests
         Says(diesel, "range").ShouldContain("200 to 300 A");
         Says(diesel, "held").ShouldContain("park");
         var petrol = new EngineSheet { Cylinders = 4, Gearbox = Gearbox.Manual };
-        Says(petrol, "cannot-start").ShouldStartWith("Fuel and ignition off");
+        Says(petrol, "cannot-start").ShouldStartWith("Fuel off and spark disabled safely");
+        // A trigger that lives needs the ignition on: then no spark may go into the air.
+        Says(petrol, "sync").ShouldContain("ignition stays on");
+        Says(petrol, "sync").ShouldContain("never into the air");
+        Says(diesel, "sync").ShouldNotContain("spark");
         Says(petrol, "range").ShouldContain("80 to 200 A");
         Says(petrol, "held").ShouldContain("Out of gear");
     }

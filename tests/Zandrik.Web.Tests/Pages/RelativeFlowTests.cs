@@ -355,4 +355,24 @@ public sealed class RelativeFlowTests : IClassFixture<Site>, IDisposable
         var answer = page.QuerySelector(".trace")!.GetAttribute("data-trace")!;
         (await client.GetAsync(new Uri(answer, UriKind.Relative), Cancel)).Headers.CacheControl!.ToString().ShouldContain("immutable");
     }
+
+    [Fact]
+    public async Task The_mean_cycle_is_taken_away_as_a_table_and_the_trace_as_a_picture()
+    {
+        browser.Open($"{site.Address}/jobs/12/relative-compression");
+        browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake");
+        using var client = await SignedIn.ClientAsync(site.Address);
+        using var table = await client.GetAsync(new Uri(browser.Attribute("[data-cycle]", "href")), TestContext.Current.CancellationToken);
+        table.Content.Headers.ContentType!.MediaType.ShouldBe("text/csv");
+        var rows = (await table.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)).Split('\n');
+        rows[0].ShouldStartWith("degrees,nearest,mean_a,cycle_1_a");
+        rows.Length.ShouldBeGreaterThan(100);
+        (await client.GetAsync(new Uri($"{site.Address}/jobs/9/relative-compression?handler=Cycle"), TestContext.Current.CancellationToken)).StatusCode.ShouldBe(System.Net.HttpStatusCode.NotFound);
+
+        // The picture is made in the browser: what would be saved is caught.
+        browser.Script("HTMLAnchorElement.prototype.click = function () { window.saved = this.download; }; const make = URL.createObjectURL; URL.createObjectURL = blob => { window.picture = [blob.type, blob.size > 5000]; return make.call(URL, blob); }");
+        browser.Click("[data-save-trace]");
+        browser.Until("it was offered", () => browser.Script("return window.saved ?? null") is "job-0012-starter-current.png");
+        browser.Script("return window.picture.join()").ShouldBe("image/png,true");
+    }
 }

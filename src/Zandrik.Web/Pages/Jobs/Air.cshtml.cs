@@ -98,12 +98,11 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             return false;
         }
-        var evidence = JobEvidence.Of(Assessment.Tests);
-        if (!AirFit.CanFit(evidence))
+        Fit = Assessment.Air;
+        if (Fit is null)
         {
             return true;
         }
-        Fit = AirFit.Of(evidence);
         At = Cylinder is { } c && c >= 1 && c <= Fit.Cylinders.Count ? Fit.Cylinders[c - 1] : Fit.Cylinders.MaxBy(x => x.Main is { } m ? m.Mm2 - m.UsualMm2 : 0)!;
         var fitted = WhatIf.Of(At);
         // Until a slider is moved nothing differs from what was fitted, not even by where sliders can stand.

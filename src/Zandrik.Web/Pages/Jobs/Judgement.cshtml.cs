@@ -22,7 +22,7 @@ public sealed class JudgementModel(Visitor visitor, WorkspaceStore workspaces, S
     public CylinderDiagnosis At { get; private set; } = null!;
 
     /// <summary>True where readings of two kinds of test say where the air goes.</summary>
-    public bool CanShowAir => Core.AirPaths.AirFit.CanFit(JobEvidence.Of(Assessment.Tests));
+    public bool CanShowAir => Assessment.CanSayWhereAirGoes;
 
     /// <summary>What figure is asked about, as <see cref="Explanation"/> has it; absent for none.</summary>
     [BindProperty(SupportsGet = true)]

@@ -89,6 +89,11 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
     public async Task<IActionResult> OnGetFileAsync(long capture, CancellationToken cancel) =>
         await captures.OpenAsync(Who, Number, capture, cancel) is { } found ? File(found.Bytes, "application/octet-stream", found.Name) : NotFound();
 
+    /// <summary>The folded cycle of the capture that is shown, as a table.</summary>
+    public async Task<IActionResult> OnGetCycleAsync(CancellationToken cancel) =>
+        await FindAsync(cancel) && Answer?.Judged.Answer is { Refused: null } folded
+            ? File(System.Text.Encoding.UTF8.GetBytes(CycleTable.Write(folded)), "text/csv; charset=utf-8", $"job-{Number:0000}-cycle.csv") : NotFound();
+
     /// <summary>A line of the guide.</summary>
     public async Task<IActionResult> OnPostGuideAsync(string? item, bool done, string? entry, string? at, CancellationToken cancel)
     {

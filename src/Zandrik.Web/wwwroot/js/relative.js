@@ -113,6 +113,7 @@
       const card = this.box.closest(".trace-card");
       card.querySelectorAll("[data-trace-tools], [data-trace-keys]").forEach(e => show(e, true));
       card.querySelectorAll("[data-trace-tools] [data-look]").forEach(b => b.addEventListener("click", () => this.look(b.dataset.look)));
+      card.querySelector("[data-save-trace]").addEventListener("click", e => this.save(e.target.dataset));
       this.says = card.querySelector("[data-cursor]");
       this.surge = card.querySelector("[data-look=surge]");
       this.canvas.addEventListener("keydown", e => this.key(e));
@@ -130,6 +131,29 @@
       this.watch.observe(this.box);
       this.draw();
       return true;
+    }
+
+    // What is looked at, on paper's ground with its name over it.
+    save({ saveTrace, title }) {
+      const picture = document.createElement("canvas"), head = 34 * (this.canvas.width / this.width), page = getComputedStyle(this.box);
+      picture.width = this.canvas.width;
+      picture.height = this.canvas.height + head;
+      const on = picture.getContext("2d");
+      on.fillStyle = page.getPropertyValue("--card");
+      on.fillRect(0, 0, picture.width, picture.height);
+      on.fillStyle = page.getPropertyValue("--ink");
+      on.font = `600 ${head * .5}px ${page.getPropertyValue("--condensed")}`;
+      on.fillText(title, head * .4, head * .68);
+      on.drawImage(this.canvas, 0, head);
+      picture.toBlob(blob => {
+        const link = document.createElement("a");
+        link.href = URL.createObjectURL(blob);
+        link.download = `${saveTrace}.png`;
+        document.body.append(link);
+        link.click();
+        link.remove();
+        setTimeout(() => URL.revokeObjectURL(link.href), 10000);
+      });
     }
 
     close() { this.closed = true; this.watch?.disconnect(); cancelAnimationFrame(this.frame); }
