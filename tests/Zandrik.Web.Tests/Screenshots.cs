@@ -26,7 +26,6 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
             browser.Script("window.scrollTo(0, 0)");
         });
         Take("dry-test", "/jobs/8/dry?cylinder=3");
-        Take("dry-test-two-banks", "/jobs/2/dry?cylinder=4");
         Take("dry-test-phone", "/jobs/9/dry", 390, 844);
         Take("outcomes-night", "/shop/outcomes", night: true);
         Take("starter-current", "/jobs/12/relative-compression", 1280, 1100, before: () => browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake"));
