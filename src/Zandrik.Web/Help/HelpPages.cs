@@ -167,6 +167,7 @@ internal static class HelpPages
                 "Read the sentence on top first, then the leading suspect.",
                 "\"Can't tell yet: A or B\" means just that. The next test is the one that tells them apart for the fewest minutes.",
                 "Tap any figure for its formula; the numbers behind the words stand under Why.",
+                "Where the air goes: the leaks that a simulated engine needs to read what you read, and sliders for other leaks. It explains; the judgement decides.",
             ],
             [
                 "It knows only what was entered. What you saw and did not note does not count.",
