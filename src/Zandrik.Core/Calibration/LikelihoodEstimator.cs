@@ -64,7 +64,7 @@ public static class LikelihoodEstimator
             var near = points.Where(p => Math.Abs(p.Place - node) < Reach).Select(p => (X: p.Place - node, p.Value, W: 1 - Math.Abs(p.Place - node) / Reach)).ToArray();
             if (near.Length < 5)
             {
-                throw new ArgumentException($"Too few engines: {near.Length} stand behind a severity of {RecordWords.Of(fault)}. Take 2000 or more.", nameof(points));
+                throw new ArgumentException($"Too few engines: {near.Length} stand behind a severity of {RecordWords.Of(fault)}. Take 5000 or more.", nameof(points));
             }
             var (w, wx, wy, wxx, wxy) = (near.Sum(p => p.W), near.Sum(p => p.W * p.X), near.Sum(p => p.W * p.Value), near.Sum(p => p.W * p.X * p.X), near.Sum(p => p.W * p.X * p.Value));
             var slope = (w * wxy - wx * wy) / (w * wxx - wx * wx);
