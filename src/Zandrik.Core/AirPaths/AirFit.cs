@@ -353,7 +353,8 @@ public sealed record AirFit
                     paths.Add(new(AirPath.Neighbour, (first == c ? second : first) + 1, Math.Exp(ln), Math.Exp(ln - Tenth * sd), Math.Exp(ln + Tenth * sd), 0, 1));
                 }
             }
-            return new(c + 1, paths, ways.Select((w, i) => w.Shifted ? weights[i] / whole : 0).Sum());
+            var leaks = BurntBeside(c) ? 1 : ways.Select((w, i) => w.Paths.Any(p => p.Open) ? weights[i] / whole : 0).Sum();
+            return new(c + 1, paths, ways.Select((w, i) => w.Shifted ? weights[i] / whole : 0).Sum(), leaks);
         }
 
         // ln of each path's area and how far it may be off, with what the job's own unknowns add.

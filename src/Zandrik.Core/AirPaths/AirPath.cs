@@ -67,8 +67,15 @@ public enum FittedKind
 /// <param name="Cylinder">Which.</param>
 /// <param name="Paths">Where its air goes: rings, valves and coolant always, crown and neighbours where they are thought of.</param>
 /// <param name="Otherwise">How likely its pressure is low, or high, by something that is no leak, 0 to 1; no unit.</param>
-public sealed record FittedCylinder(int Cylinder, IReadOnlyList<PathArea> Paths, double Otherwise)
+/// <param name="Leaks">How likely it lets by more than a sound one, wherever that is, 0 to 1; no unit.</param>
+public sealed record FittedCylinder(int Cylinder, IReadOnlyList<PathArea> Paths, double Otherwise, double Leaks)
 {
+    /// <summary>True where it leaks, and nothing says which of several places it is.</summary>
+    public bool PlaceIsOpen => Main is null && Leaks > 0.5;
+
+    /// <summary>The places it may be, likeliest first: those that are likelier than one in ten.</summary>
+    public IReadOnlyList<PathArea> MayBe => [.. Paths.Where(p => p.Open > 0.1).OrderByDescending(p => p.Open)];
+
     /// <summary>The widest way out beyond what a sound cylinder lets by; absent where none is likelier than not.</summary>
     public PathArea? Main => Paths.Where(p => p.Open > 0.5).MaxBy(p => p.Mm2 - p.UsualMm2);
 }

@@ -109,6 +109,11 @@ public sealed class AirFitTests
         silent.Paths.Where(p => p.Path != AirPath.Neighbour).ShouldAllBe(p => p.Open < 0.75);
         var valve = silent.Paths.Single(p => p.Path == AirPath.Exhaust);
         valve.HighMm2.ShouldBeGreaterThan(10 * valve.LowMm2, "it may be this valve or not");
+        silent.Leaks.ShouldBeGreaterThan(0.6, "that it leaks is likelier than any place");
+        silent.PlaceIsOpen.ShouldBeTrue();
+        silent.MayBe.Count.ShouldBeGreaterThan(1);
+        heard.Leaks.ShouldBeGreaterThan(0.95);
+        heard.PlaceIsOpen.ShouldBeFalse();
     }
 
     [Fact]

@@ -65,6 +65,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             var leading = Judged.Leading;
             var same = At.Main?.Path switch
             {
+                null when At.PlaceIsOpen => leading.Fault is not (Fault.Sound or Fault.TestError or Fault.Carbon),
                 null => leading.Fault is Fault.Sound or Fault.TestError or Fault.ShortStroke or Fault.Carbon or Fault.IntakeNotOpening or Fault.ExhaustNotOpening,
                 AirPath.Rings => leading.Fault is Fault.Rings or Fault.FuelWashed,
                 AirPath.Crown => leading.Fault == Fault.Piston,
@@ -73,7 +74,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
                 AirPath.Coolant => leading.Fault == Fault.GasketCoolant,
                 _ => leading.Fault == Fault.GasketAdjacent,
             };
-            return same ? null : $"These areas {(At.Main is { } main ? $"have its air go {AirSection.Name(main.Path, main.To)}" : "find no leak beyond a sound cylinder's")}; the judgement leads with {FaultWords.Of(leading.Fault, leading.With, At.Cylinder)}, {ShopText.Percent(leading.Probability)} %. Go by the judgement: it also weighs what was seen, plugs and slips of the test.";
+            return same ? null : $"These areas {(At.Main is { } main ? $"have its air go {AirSection.Name(main.Path, main.To)}" : At.PlaceIsOpen ? "have it leak somewhere" : "find no leak beyond a sound cylinder's")}; the judgement leads with {FaultWords.Of(leading.Fault, leading.With, At.Cylinder)}, {ShopText.Percent(leading.Probability)} %. Go by the judgement: it also weighs what was seen, plugs and slips of the test.";
         }
     }
 
@@ -103,7 +104,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             return true;
         }
-        At = Cylinder is { } c && c >= 1 && c <= Fit.Cylinders.Count ? Fit.Cylinders[c - 1] : Fit.Cylinders.MaxBy(x => x.Main is { } m ? m.Mm2 - m.UsualMm2 : 0)!;
+        At = Cylinder is { } c && c >= 1 && c <= Fit.Cylinders.Count ? Fit.Cylinders[c - 1] : Fit.Cylinders.MaxBy(x => (x.Main is { } m ? 1 + m.Mm2 - m.UsualMm2 : 0) + x.Leaks + 0.5 * x.Otherwise)!;
         var fitted = WhatIf.Of(At);
         // Until a slider is moved nothing differs from what was fitted, not even by where sliders can stand.
         Moved = Set.IsSet;
