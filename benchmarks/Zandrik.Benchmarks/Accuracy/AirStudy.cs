@@ -4,6 +4,7 @@ using System.Text;
 using Zandrik.Core.AirPaths;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 
 namespace Zandrik.Benchmarks.Accuracy;
 
@@ -25,7 +26,7 @@ internal static class AirStudy
                     all[i] = (engine, AirFit.Of(job), clock.Elapsed.TotalMilliseconds);
                 });
                 var (wide, held, usual, usualHeld, right, faults) = (new List<double>(), 0, 0, 0, 0, 0);
-                var per = new Dictionary<AirPath, (int N, int Held)>();
+                var per = new Dictionary<LeakPlace, (int N, int Held)>();
                 foreach (var (engine, fit, _) in all)
                 {
                     foreach (var c in fit.Cylinders)
@@ -38,7 +39,7 @@ internal static class AirStudy
                             faults++;
                             right += c.Main?.Path == mainPath ? 1 : 0;
                         }
-                        foreach (var p in c.Paths.Where(p => p.Path is not AirPath.Neighbour))
+                        foreach (var p in c.Paths.Where(p => p.Path is not LeakPlace.Neighbour))
                         {
                             var (mm2, _) = truth[p.Path];
                             var inside = mm2 >= p.LowMm2 * 0.999 && mm2 <= p.HighMm2 * 1.001;

@@ -125,15 +125,15 @@ internal sealed class ModelledEngine
     public IEnumerable<int> Beside(int cylinder) => engine.Webs.Where(w => w.First == cylinder || w.Second == cylinder).Select(w => w.First == cylinder ? w.Second : w.First);
 
     /// <summary>What a cylinder lets by at each place, mm², and what one as it was built lets by.</summary>
-    public IReadOnlyDictionary<Core.AirPaths.AirPath, (double Mm2, double Sound)> AreasMm2(int cylinder)
+    public IReadOnlyDictionary<LeakPlace, (double Mm2, double Sound)> AreasMm2(int cylinder)
     {
         var c = conditions[cylinder];
         var (ring, seat) = (engine.RingLeakM2 * c.RingFactor * 1e6, engine.ValveLeakM2 * c.ValveFactor * 1e6);
         var web = conditions.Where(k => k.Value.GasketTo is { } to && (k.Key == cylinder || to == cylinder)).Sum(k => k.Value.GasketM2) * 1e6;
-        return new Dictionary<Core.AirPaths.AirPath, (double, double)>
+        return new Dictionary<LeakPlace, (double, double)>
         {
-            [Core.AirPaths.AirPath.Rings] = ((ring + c.RingM2 * 1e6) * c.WashFactor, ring), [Core.AirPaths.AirPath.Crown] = (c.CrownM2 * 1e6, 0), [Core.AirPaths.AirPath.Intake] = (seat + c.IntakeValveM2 * 1e6, seat),
-            [Core.AirPaths.AirPath.Exhaust] = (seat + c.ExhaustValveM2 * 1e6, seat), [Core.AirPaths.AirPath.Coolant] = (c.CoolantM2 * 1e6, 0), [Core.AirPaths.AirPath.Neighbour] = (web, 0),
+            [LeakPlace.Rings] = ((ring + c.RingM2 * 1e6) * c.WashFactor, ring), [LeakPlace.Crown] = (c.CrownM2 * 1e6, 0), [LeakPlace.Intake] = (seat + c.IntakeValveM2 * 1e6, seat),
+            [LeakPlace.Exhaust] = (seat + c.ExhaustValveM2 * 1e6, seat), [LeakPlace.Coolant] = (c.CoolantM2 * 1e6, 0), [LeakPlace.Neighbour] = (web, 0),
         };
     }
 

@@ -1,6 +1,7 @@
 using MathNet.Numerics.LinearAlgebra;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 
 namespace Zandrik.Core.AirPaths;
 
@@ -333,13 +334,13 @@ public sealed record AirFit
             var weights = ways.Select(w => Math.Exp(w.Ln - most)).ToArray();
             var whole = weights.Sum();
             var paths = new List<PathArea>();
-            AirPath[] kinds = [AirPath.Rings, AirPath.Crown, AirPath.Intake, AirPath.Exhaust, AirPath.Coolant];
+            LeakPlace[] kinds = [LeakPlace.Rings, LeakPlace.Crown, LeakPlace.Intake, LeakPlace.Exhaust, LeakPlace.Coolant];
             for (var k = 0; k < kinds.Length; k++)
             {
                 var mixed = ways.Select((w, i) => (Weight: weights[i] / whole, w.Paths[k].Ln, w.Paths[k].Spread)).ToList();
                 var isOpen = ways.Select((w, i) => w.Paths[k].Open ? weights[i] / whole : 0).Sum();
-                var usual = kinds[k] switch { AirPath.Rings => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Rings)]), AirPath.Intake or AirPath.Exhaust => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Intake)]), _ => 0 };
-                if (kinds[k] != AirPath.Crown || isOpen > 0.1)
+                var usual = kinds[k] switch { LeakPlace.Rings => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Rings)]), LeakPlace.Intake or LeakPlace.Exhaust => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Intake)]), _ => 0 };
+                if (kinds[k] != LeakPlace.Crown || isOpen > 0.1)
                 {
                     paths.Add(new(kinds[k], null, Quantile(mixed, 0.5), Quantile(mixed, 0.1), Quantile(mixed, 0.9), usual, isOpen));
                 }
@@ -350,7 +351,7 @@ public sealed record AirFit
                 if (open[problem.Web(w)] && (first == c || second == c))
                 {
                     var (ln, sd) = (x[problem.Web(w)], Math.Sqrt(variance(problem.Web(w))));
-                    paths.Add(new(AirPath.Neighbour, (first == c ? second : first) + 1, Math.Exp(ln), Math.Exp(ln - Tenth * sd), Math.Exp(ln + Tenth * sd), 0, 1));
+                    paths.Add(new(LeakPlace.Neighbour, (first == c ? second : first) + 1, Math.Exp(ln), Math.Exp(ln - Tenth * sd), Math.Exp(ln + Tenth * sd), 0, 1));
                 }
             }
             var leaks = BurntBeside(c) ? 1 : ways.Select((w, i) => w.Paths.Any(p => p.Open) ? weights[i] / whole : 0).Sum();

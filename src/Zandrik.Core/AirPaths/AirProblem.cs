@@ -1,6 +1,7 @@
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 
 namespace Zandrik.Core.AirPaths;
 
@@ -17,7 +18,8 @@ internal sealed class AirProblem
     /// <summary>Distances that each cylinder gives: dry, relative, wet, loss, six places, idle, snap.</summary>
     public const int Distances = 12;
 
-    private const double SeatsShare = 0.035, RingsMm2 = 0.30, StandingRings = 1.3, CrankcaseDb = -12;
+    // Seats as the model's engines have them; rings a tenth more, as old as most are.
+    private const double SeatsShare = 0.035, RingsMm2 = 0.30;
     private static readonly double[] Middles = [0, 3.5, 11, 15];
 
     private readonly JobEvidence job;
@@ -133,7 +135,7 @@ internal sealed class AirProblem
         if (e.Leak is { } leak)
         {
             var oiled = leak.Oiled ? oilLeft : 1;
-            areas[0] *= StandingRings * oiled;
+            areas[0] *= StaticLeak.RingsStandingStill * oiled;
             double all = 0;
             foreach (var a in areas)
             {
@@ -185,7 +187,7 @@ internal sealed class AirProblem
         }
         if (e.Leak is { LnRatio: not null } leak)
         {
-            var ratio = (areas.Sum() + areas[0] * (StandingRings * (leak.Oiled ? oilLeft : 1) - 1)) / leak.RestrictionMm2 * Math.Exp(x[Tester]);
+            var ratio = (areas.Sum() + areas[0] * (StaticLeak.RingsStandingStill * (leak.Oiled ? oilLeft : 1) - 1)) / leak.RestrictionMm2 * Math.Exp(x[Tester]);
             yield return Beside(StepKind.LeakDown, FittedKind.Loss, leak.LossPercent, Physics.LeakFlow.Percent(ratio, Physics.LeakFlow.StandardSupplyPa), 3);
         }
         if (e.Relative is { } relative)
@@ -226,7 +228,7 @@ internal sealed class AirProblem
     // In the order of a leak-down's places: intake, exhaust, crankcase, coolant, front, behind.
     private static int PlaceOf(int place) => place switch { LeakEvidence.Intake => 2, LeakEvidence.Exhaust => 3, LeakEvidence.Coolant => 4, LeakEvidence.Front => 5, _ => 6 };
 
-    private static double Crankcase(ReadOnlySpan<double> areas, double all, double flow) => Math.Max(Level20(areas[0] / all) + CrankcaseDb, Level20(areas[1] / all)) + flow;
+    private static double Crankcase(ReadOnlySpan<double> areas, double all, double flow) => Math.Max(Level20(areas[0] / all) + StaticLeak.CrankcaseDb, Level20(areas[1] / all)) + flow;
 
     private static double Level20(double share) => 20 * Math.Log10(Math.Max(share, 1e-4));
 

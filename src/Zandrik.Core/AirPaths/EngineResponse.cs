@@ -17,7 +17,7 @@ public sealed class EngineResponse
     private const double Stretch = 0.2;
     private const int Pulses = 8;
 
-    private static readonly BoundedCache<string, EngineResponse> Known = new(64, _ => throw new InvalidOperationException());
+    private static readonly BoundedCache<string, EngineResponse> Known = new(64);
 
     private readonly Curve dry;
 

@@ -8,7 +8,7 @@ namespace Zandrik.Core.AirPaths;
 public sealed record WhatIf
 {
     /// <summary>What it lets by, mm²; places that are missing let nothing by.</summary>
-    public required IReadOnlyDictionary<AirPath, double> Mm2 { get; init; }
+    public required IReadOnlyDictionary<LeakPlace, double> Mm2 { get; init; }
 
     /// <summary>What it lets by to each neighbour, mm², by the neighbour's number.</summary>
     public IReadOnlyDictionary<int, double> ToNeighbours { get; init; } = new Dictionary<int, double>();
@@ -30,8 +30,8 @@ public sealed record WhatIf
     /// <returns>With the middle of each area.</returns>
     public static WhatIf Of(FittedCylinder cylinder) => new()
     {
-        Mm2 = cylinder.Paths.Where(p => p.Path != AirPath.Neighbour && (p.Open > 0.5 || p.UsualMm2 > 0)).ToDictionary(p => p.Path, p => p.Mm2),
-        ToNeighbours = cylinder.Paths.Where(p => p.Path == AirPath.Neighbour).ToDictionary(p => p.To!.Value, p => p.Mm2),
+        Mm2 = cylinder.Paths.Where(p => p.Path != LeakPlace.Neighbour && (p.Open > 0.5 || p.UsualMm2 > 0)).ToDictionary(p => p.Path, p => p.Mm2),
+        ToNeighbours = cylinder.Paths.Where(p => p.Path == LeakPlace.Neighbour).ToDictionary(p => p.To!.Value, p => p.Mm2),
     };
 }
 
@@ -45,7 +45,7 @@ public sealed record WhatIf
 /// <param name="Rpm">Cranking speed, rpm.</param>
 public sealed record WhatIfReadings(double FirstPsi, double DryPsi, double WetPsi, double LossPercent, double? IdlePsi, double? SnapPsi, double Rpm)
 {
-    private const double PaPerPsi = 6894.757;
+    private static readonly double PaPerPsi = Units.PressureUnits.Pascals(Units.PressureUnit.Psi);
 
     /// <summary>Turns the model with a cylinder as it is set; pressures at the level that the readings of the job have.</summary>
     /// <param name="fit">The fitted job.</param>
@@ -73,11 +73,11 @@ public sealed record WhatIfReadings(double FirstPsi, double DryPsi, double WetPs
 
     private static EngineUnderTest With(SimulatedEngine model, int cylinder, WhatIf w)
     {
-        double M2(AirPath path) => w.Mm2.GetValueOrDefault(path) * 1e-6;
+        double M2(LeakPlace path) => w.Mm2.GetValueOrDefault(path) * 1e-6;
         var conditions = new Dictionary<int, CylinderCondition>
         {
             // All that it lets by is set: nothing of what is usual comes on top.
-            [cylinder] = new() { RingFactor = 0, ValveFactor = 0, RingM2 = M2(AirPath.Rings), CrownM2 = M2(AirPath.Crown), IntakeValveM2 = M2(AirPath.Intake), ExhaustValveM2 = M2(AirPath.Exhaust), CoolantM2 = M2(AirPath.Coolant) },
+            [cylinder] = new() { RingFactor = 0, ValveFactor = 0, RingM2 = M2(LeakPlace.Rings), CrownM2 = M2(LeakPlace.Crown), IntakeValveM2 = M2(LeakPlace.Intake), ExhaustValveM2 = M2(LeakPlace.Exhaust), CoolantM2 = M2(LeakPlace.Coolant) },
         };
         foreach (var (neighbour, mm2) in w.ToNeighbours.Where(n => n.Value > 0))
         {

@@ -1,9 +1,9 @@
 using System.Globalization;
 using System.Text;
 using Microsoft.AspNetCore.Html;
-using Zandrik.Core.AirPaths;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 
 namespace Zandrik.Web.Drawings;
 
@@ -12,7 +12,7 @@ namespace Zandrik.Web.Drawings;
 /// <param name="To">The neighbour it leads to.</param>
 /// <param name="Mm2">The area, mm².</param>
 /// <param name="More">True where that is more than a sound cylinder lets by.</param>
-public sealed record AirArrow(AirPath Path, int? To, double Mm2, bool More);
+public sealed record AirArrow(LeakPlace Path, int? To, double Mm2, bool More);
 
 /// <summary>The cylinder of <see cref="ListeningSection"/> with the air that leaves it: an arrow to each way out, as wide as the root of its area, so that a hole twice as wide is drawn twice as wide.</summary>
 public static class AirSection
@@ -41,11 +41,11 @@ public static class AirSection
         {
             var (way, x, y, anchor, word) = a.Path switch
             {
-                AirPath.Intake => ("M318 196C262 168 214 150 206 76", 196, 62, "end", "intake"),
-                AirPath.Exhaust => ("M402 196C458 168 506 150 514 76", 524, 62, "start", "exhaust"),
-                AirPath.Rings => ("M276 226H260V396", 250, 420, "end", "rings"),
-                AirPath.Crown => ("M392 226V396", 404, 420, "start", "crown"),
-                AirPath.Coolant => ("M430 226C452 226 480 232 493 284", 542, 300, "start", "coolant"),
+                LeakPlace.Intake => ("M318 196C262 168 214 150 206 76", 196, 62, "end", "intake"),
+                LeakPlace.Exhaust => ("M402 196C458 168 506 150 514 76", 524, 62, "start", "exhaust"),
+                LeakPlace.Rings => ("M276 226H260V396", 250, 420, "end", "rings"),
+                LeakPlace.Crown => ("M392 226V396", 404, 420, "start", "crown"),
+                LeakPlace.Coolant => ("M430 226C452 226 480 232 493 284", 542, 300, "start", "coolant"),
                 _ when a.To == beside.Before => ("M288 218.500H120", 6, 204, "start", $"cylinder {a.To}"),
                 _ => ("M432 218.500H600", 714, 204, "end", $"cylinder {a.To}"),
             };
@@ -60,11 +60,11 @@ public static class AirSection
     {
         var (x, y, dx, dy) = a.Path switch
         {
-            AirPath.Intake => (206, 76, -0.1, -1.0),
-            AirPath.Exhaust => (514, 76, 0.1, -1.0),
-            AirPath.Rings => (260, 396, 0.0, 1.0),
-            AirPath.Crown => (392, 396, 0.0, 1.0),
-            AirPath.Coolant => (493, 284, 0.25, 1.0),
+            LeakPlace.Intake => (206, 76, -0.1, -1.0),
+            LeakPlace.Exhaust => (514, 76, 0.1, -1.0),
+            LeakPlace.Rings => (260, 396, 0.0, 1.0),
+            LeakPlace.Crown => (392, 396, 0.0, 1.0),
+            LeakPlace.Coolant => (493, 284, 0.25, 1.0),
             _ => a.To == beside.Before ? (120, 218, -1.0, 0.0) : (600, 218, 1.0, 0.0),
         };
         var (half, length) = (width / 2 + 5, width / 2 + 9);
@@ -72,13 +72,13 @@ public static class AirSection
     }
 
     /// <summary>What a way is called.</summary>
-    public static string Name(AirPath path, int? to) => path switch
+    public static string Name(LeakPlace path, int? to) => path switch
     {
-        AirPath.Rings => "past the rings",
-        AirPath.Crown => "through the piston",
-        AirPath.Intake => "by the intake valve",
-        AirPath.Exhaust => "by the exhaust valve",
-        AirPath.Coolant => "into the coolant",
+        LeakPlace.Rings => "past the rings",
+        LeakPlace.Crown => "through the piston",
+        LeakPlace.Intake => "by the intake valve",
+        LeakPlace.Exhaust => "by the exhaust valve",
+        LeakPlace.Coolant => "into the coolant",
         _ => $"to cylinder {to}",
     };
 

@@ -43,20 +43,20 @@ public sealed class AirFitTests
     }
 
     [Theory]
-    [InlineData(AirPath.Rings, 2)]
-    [InlineData(AirPath.Intake, 0.8)]
-    [InlineData(AirPath.Exhaust, 3)]
-    [InlineData(AirPath.Coolant, 0.7)]
-    public void What_a_simulated_cylinder_lets_by_is_found(AirPath path, double mm2)
+    [InlineData(LeakPlace.Rings, 2)]
+    [InlineData(LeakPlace.Intake, 0.8)]
+    [InlineData(LeakPlace.Exhaust, 3)]
+    [InlineData(LeakPlace.Coolant, 0.7)]
+    public void What_a_simulated_cylinder_lets_by_is_found(LeakPlace path, double mm2)
     {
         foreach (var engine in new[] { SimulatedEngine.InlineFour, SimulatedEngine.InlineSixTruck })
         {
             var m2 = mm2 * engine.Size * 1e-6;
-            var broken = path switch { AirPath.Rings => new CylinderCondition { RingM2 = m2 }, AirPath.Intake => new() { IntakeValveM2 = m2 }, AirPath.Exhaust => new() { ExhaustValveM2 = m2 }, _ => new() { CoolantM2 = m2 } };
+            var broken = path switch { LeakPlace.Rings => new CylinderCondition { RingM2 = m2 }, LeakPlace.Intake => new() { IntakeValveM2 = m2 }, LeakPlace.Exhaust => new() { ExhaustValveM2 = m2 }, _ => new() { CoolantM2 = m2 } };
             var fit = AirFit.Of(JobEvidence.Of(Read(engine, new() { [2] = broken })));
             var main = fit.Cylinders[1].Main.ShouldNotBeNull();
             main.Path.ShouldBe(path);
-            var sound = path == AirPath.Rings ? engine.RingLeakM2 : path == AirPath.Coolant ? 0 : engine.ValveLeakM2;
+            var sound = path == LeakPlace.Rings ? engine.RingLeakM2 : path == LeakPlace.Coolant ? 0 : engine.ValveLeakM2;
             main.Mm2.ShouldBeInRange(0.8e6 * (m2 + sound), 1.25e6 * (m2 + sound), $"{engine.Name} {path}");
             main.Open.ShouldBeGreaterThan(0.8);
             foreach (var other in fit.Cylinders.Where(c => c.Cylinder != 2))
@@ -77,7 +77,7 @@ public sealed class AirFitTests
         read = read with { Tests = [read.Tests[0], read.Tests[1], air with { Readings = [.. air.Readings!.Select(r => r.Cylinder is 2 or 3 ? r with { Heard = [new() { At = ListeningPlace.AdjacentPlugHole, Cylinder = 5 - r.Cylinder, Strength = HeardStrength.Strong }] } : r)] }] };
         var fit = AirFit.Of(JobEvidence.Of(read));
         var (two, three) = (fit.Cylinders[1].Main!, fit.Cylinders[2].Main!);
-        (two.Path, two.To, three.Path, three.To).ShouldBe((AirPath.Neighbour, 3, AirPath.Neighbour, 2));
+        (two.Path, two.To, three.Path, three.To).ShouldBe((LeakPlace.Neighbour, 3, LeakPlace.Neighbour, 2));
         two.Mm2.ShouldBe(three.Mm2);
         two.Mm2.ShouldBeInRange(1.2, 1.9);
         fit.Cylinders[0].Main.ShouldBeNull();
@@ -103,11 +103,11 @@ public sealed class AirFitTests
     public void What_is_heard_decides_between_places_and_without_it_the_interval_says_that_nothing_does()
     {
         var heard = Of("petrol 4; nominal 190; dry 190 188 131 191; leak 3 80 exhaust 3; leak 1 9; wet 3 136").Cylinders[2];
-        heard.Main!.Path.ShouldBe(AirPath.Exhaust);
+        heard.Main!.Path.ShouldBe(LeakPlace.Exhaust);
         heard.Main.HighMm2.ShouldBeLessThan(1.6 * heard.Main.LowMm2);
         var silent = Of("petrol 4; nominal 190; dry 190 188 131 191; wet 3 137").Cylinders[2];
-        silent.Paths.Where(p => p.Path != AirPath.Neighbour).ShouldAllBe(p => p.Open < 0.75);
-        var valve = silent.Paths.Single(p => p.Path == AirPath.Exhaust);
+        silent.Paths.Where(p => p.Path != LeakPlace.Neighbour).ShouldAllBe(p => p.Open < 0.75);
+        var valve = silent.Paths.Single(p => p.Path == LeakPlace.Exhaust);
         valve.HighMm2.ShouldBeGreaterThan(10 * valve.LowMm2, "it may be this valve or not");
         silent.Leaks.ShouldBeGreaterThan(0.6, "that it leaks is likelier than any place");
         silent.PlaceIsOpen.ShouldBeTrue();
@@ -134,7 +134,7 @@ public sealed class AirFitTests
         {
             var fit = Of($"petrol 4; nominal 190; dry 190 188 {dry} 191; leak 3 {loss} intake 3; leak 1 9; leak 2 10");
             var main = fit.Cylinders[2].Main.ShouldNotBeNull($"{dry} {loss}: {string.Join("; ", fit.Cylinders[2].Paths)} {fit.Cylinders[2].Otherwise} {string.Join("; ", fit.Readings.Where(r => r.Cylinder == 3))}");
-            main.Path.ShouldBe(AirPath.Intake);
+            main.Path.ShouldBe(LeakPlace.Intake);
             main.Mm2.ShouldBeGreaterThan(before);
             before = main.Mm2;
             fit.Cylinders.SelectMany(c => c.Paths).ShouldAllBe(p => p.LowMm2 <= p.Mm2 && p.Mm2 <= p.HighMm2 && p.Open >= 0 && p.Open <= 1 + 1e-9);

@@ -1,6 +1,7 @@
 using Zandrik.Core.AirPaths;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 using Zandrik.Core.Tests.Diagnosis;
 
 namespace Zandrik.Core.Tests.AirPaths;
@@ -33,7 +34,7 @@ public sealed class WhatIfTests
         Read(Fitted with { WeakBattery = 1 }).Rpm.ShouldBeLessThan(at.Rpm);
         Read(Fitted with { Compressions = 2 }).DryPsi.ShouldBeLessThan(at.DryPsi);
         Read(Fitted with { Compressions = 1 }).DryPsi.ShouldBe(at.FirstPsi, 1e-9);
-        var sound = Read(Fitted with { Mm2 = new Dictionary<AirPath, double> { [AirPath.Rings] = 0.27, [AirPath.Intake] = 0.035, [AirPath.Exhaust] = 0.035 } });
+        var sound = Read(Fitted with { Mm2 = new Dictionary<LeakPlace, double> { [LeakPlace.Rings] = 0.27, [LeakPlace.Intake] = 0.035, [LeakPlace.Exhaust] = 0.035 } });
         sound.DryPsi.ShouldBe(Fit.SoundPsi, 0.04 * Fit.SoundPsi);
         Read(Fitted with { ToNeighbours = new Dictionary<int, double> { [2] = 3 } }).LossPercent.ShouldBeGreaterThan(at.LossPercent);
         Read(Fitted with { ToNeighbours = new Dictionary<int, double> { [4] = 3 } }).DryPsi.ShouldBeLessThan(at.DryPsi);

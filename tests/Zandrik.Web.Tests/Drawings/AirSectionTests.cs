@@ -1,5 +1,5 @@
-using Zandrik.Core.AirPaths;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Pages.Jobs;
 
@@ -14,19 +14,19 @@ public sealed class AirSectionTests
     {
         double Width(double mm2)
         {
-            var svg = AirSection.Draw(Four, 2, [new(AirPath.Exhaust, null, mm2, true)]).Value!;
+            var svg = AirSection.Draw(Four, 2, [new(LeakPlace.Exhaust, null, mm2, true)]).Value!;
             var at = svg.IndexOf("stroke-width=\"", StringComparison.Ordinal) + 14;
             return double.Parse(svg[at..svg.IndexOf('"', at)], System.Globalization.CultureInfo.InvariantCulture);
         }
         Width(1.6).ShouldBe(2 * Width(0.4), 0.2, "four times the area is twice as wide");
         Width(500).ShouldBe(Width(100), "the drawing must still be seen");
-        AirSection.Draw(Four, 2, [new(AirPath.Exhaust, null, 0.001, false)]).Value!.ShouldNotContain("air-way");
+        AirSection.Draw(Four, 2, [new(LeakPlace.Exhaust, null, 0.001, false)]).Value!.ShouldNotContain("air-way");
     }
 
     [Fact]
     public void It_says_in_words_what_it_draws_largest_first()
     {
-        var svg = AirSection.Draw(Four, 2, [new(AirPath.Rings, null, 0.3, false), new(AirPath.Neighbour, 3, 1.1, true)]).Value!;
+        var svg = AirSection.Draw(Four, 2, [new(LeakPlace.Rings, null, 0.3, false), new(LeakPlace.Neighbour, 3, 1.1, true)]).Value!;
         svg.ShouldContain("aria-label=\"Cylinder 2 in section. Air goes: to cylinder 3 1.1 mm², past the rings 0.30 mm²\"");
         AirSection.Draw(Four, 2, [], second: true).Value!.ShouldNotContain("<defs>");
     }

@@ -4,6 +4,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
@@ -53,7 +54,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             var set = Set.Of(Beside);
             var usual = At.Paths.Where(p => p.UsualMm2 > 0).ToDictionary(p => p.Path, p => p.UsualMm2);
-            return [.. set.Mm2.Select(p => new AirArrow(p.Key, null, p.Value, p.Value > 2 * usual.GetValueOrDefault(p.Key))), .. set.ToNeighbours.Select(n => new AirArrow(AirPath.Neighbour, n.Key, n.Value, true))];
+            return [.. set.Mm2.Select(p => new AirArrow(p.Key, null, p.Value, p.Value > 2 * usual.GetValueOrDefault(p.Key))), .. set.ToNeighbours.Select(n => new AirArrow(LeakPlace.Neighbour, n.Key, n.Value, true))];
         }
     }
 
@@ -63,18 +64,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         get
         {
             var leading = Judged.Leading;
-            var same = At.Main?.Path switch
-            {
-                null when At.PlaceIsOpen => leading.Fault is not (Fault.Sound or Fault.TestError or Fault.Carbon),
-                null => leading.Fault is Fault.Sound or Fault.TestError or Fault.ShortStroke or Fault.Carbon or Fault.IntakeNotOpening or Fault.ExhaustNotOpening,
-                AirPath.Rings => leading.Fault is Fault.Rings or Fault.FuelWashed,
-                AirPath.Crown => leading.Fault == Fault.Piston,
-                AirPath.Intake => leading.Fault == Fault.IntakeValve,
-                AirPath.Exhaust => leading.Fault == Fault.ExhaustValve,
-                AirPath.Coolant => leading.Fault == Fault.GasketCoolant,
-                _ => leading.Fault == Fault.GasketAdjacent,
-            };
-            return same ? null : $"These areas {(At.Main is { } main ? $"have its air go {AirSection.Name(main.Path, main.To)}" : At.PlaceIsOpen ? "have it leak somewhere" : "find no leak beyond a sound cylinder's")}; the judgement leads with {FaultWords.Of(leading.Fault, leading.With, At.Cylinder)}, {ShopText.Percent(leading.Probability)} %. Go by the judgement: it also weighs what was seen, plugs and slips of the test.";
+            return At.Agrees(leading.Fault) ? null : $"These areas {(At.Main is { } main ? $"have its air go {AirSection.Name(main.Path, main.To)}" : At.PlaceIsOpen ? "have it leak somewhere" : "find no leak beyond a sound cylinder's")}; the judgement leads with {FaultWords.Of(leading.Fault, leading.With, At.Cylinder)}, {ShopText.Percent(leading.Probability)} %. Go by the judgement: it also weighs what was seen, plugs and slips of the test.";
         }
     }
 

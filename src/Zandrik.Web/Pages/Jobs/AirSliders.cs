@@ -1,4 +1,5 @@
 using Zandrik.Core.AirPaths;
+using Zandrik.Core.Simulation;
 
 namespace Zandrik.Web.Pages.Jobs;
 
@@ -12,6 +13,9 @@ public sealed class AirSliders
     public const int Most = 400;
 
     private const double LeastMm2 = 0.01, MostMm2 = 50;
+
+    /// <summary>The least and the most area of a slider, mm², as the page's script is told them.</summary>
+    public static string Range => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{LeastMm2} {MostMm2}");
 
     public int? Rings { get; set; }
 
@@ -51,17 +55,17 @@ public sealed class AirSliders
     /// <summary>Sliders at what was fitted.</summary>
     public static AirSliders Of(WhatIf fitted, IReadOnlyList<int> beside)
     {
-        int At(AirPath path) => PlaceOf(fitted.Mm2.GetValueOrDefault(path));
+        int At(LeakPlace path) => PlaceOf(fitted.Mm2.GetValueOrDefault(path));
         int? To(int i) => i < beside.Count ? PlaceOf(fitted.ToNeighbours.GetValueOrDefault(beside[i])) : null;
-        return new() { Rings = At(AirPath.Rings), Crown = At(AirPath.Crown), Intake = At(AirPath.Intake), Exhaust = At(AirPath.Exhaust), Coolant = At(AirPath.Coolant), Before = To(0), Behind = To(1), Throttle = 100, Battery = 100, Compressions = fitted.Compressions };
+        return new() { Rings = At(LeakPlace.Rings), Crown = At(LeakPlace.Crown), Intake = At(LeakPlace.Intake), Exhaust = At(LeakPlace.Exhaust), Coolant = At(LeakPlace.Coolant), Before = To(0), Behind = To(1), Throttle = 100, Battery = 100, Compressions = fitted.Compressions };
     }
 
     /// <summary>The cylinder as it is set.</summary>
     public WhatIf Of(IReadOnlyList<int> beside) => new()
     {
-        Mm2 = new Dictionary<AirPath, double>
+        Mm2 = new Dictionary<LeakPlace, double>
         {
-            [AirPath.Rings] = Mm2(Rings ?? 0), [AirPath.Crown] = Mm2(Crown ?? 0), [AirPath.Intake] = Mm2(Intake ?? 0), [AirPath.Exhaust] = Mm2(Exhaust ?? 0), [AirPath.Coolant] = Mm2(Coolant ?? 0),
+            [LeakPlace.Rings] = Mm2(Rings ?? 0), [LeakPlace.Crown] = Mm2(Crown ?? 0), [LeakPlace.Intake] = Mm2(Intake ?? 0), [LeakPlace.Exhaust] = Mm2(Exhaust ?? 0), [LeakPlace.Coolant] = Mm2(Coolant ?? 0),
         },
         ToNeighbours = beside.Select((n, i) => (n, Mm2: Mm2((i == 0 ? Before : Behind) ?? 0))).Where(n => n.Mm2 > 0).ToDictionary(n => n.n, n => n.Mm2),
         Throttle = Math.Clamp(Throttle ?? 100, 0, 100) / 100.0, WeakBattery = 1 - Math.Clamp(Battery ?? 100, 0, 100) / 100.0, Cold = Cold, Compressions = Math.Clamp(Compressions ?? 8, 1, 12),

@@ -1,36 +1,17 @@
+using Zandrik.Core.Records;
+using Zandrik.Core.Simulation;
+
 namespace Zandrik.Core.AirPaths;
-
-/// <summary>A way out for the air of a cylinder.</summary>
-public enum AirPath
-{
-    /// <summary>Past the rings, into the crankcase.</summary>
-    Rings,
-
-    /// <summary>Through the crown of the piston, into the crankcase.</summary>
-    Crown,
-
-    /// <summary>By the intake valve.</summary>
-    Intake,
-
-    /// <summary>By the exhaust valve.</summary>
-    Exhaust,
-
-    /// <summary>Into the coolant.</summary>
-    Coolant,
-
-    /// <summary>Into a neighbour, over the head gasket.</summary>
-    Neighbour,
-}
 
 /// <summary>How much a cylinder lets by at one place, as the readings of a job have it.</summary>
 /// <param name="Path">The place.</param>
-/// <param name="To">The neighbour, for <see cref="AirPath.Neighbour"/>.</param>
+/// <param name="To">The neighbour, for <see cref="LeakPlace.Neighbour"/>.</param>
 /// <param name="Mm2">The area, mm²: as likely more as less.</param>
 /// <param name="LowMm2">One in ten that it is less, mm².</param>
 /// <param name="HighMm2">One in ten that it is more, mm².</param>
 /// <param name="UsualMm2">What a sound cylinder of this size lets by there, mm².</param>
 /// <param name="Open">How likely it is that more than that leaks there, 0 to 1; no unit.</param>
-public sealed record PathArea(AirPath Path, int? To, double Mm2, double LowMm2, double HighMm2, double UsualMm2, double Open);
+public sealed record PathArea(LeakPlace Path, int? To, double Mm2, double LowMm2, double HighMm2, double UsualMm2, double Open);
 
 /// <summary>A reading beside what the fitted areas make the model read.</summary>
 /// <param name="Kind">The test.</param>
@@ -39,7 +20,14 @@ public sealed record PathArea(AirPath Path, int? To, double Mm2, double LowMm2, 
 /// <param name="Measured">What was read, corrected as the judgement has it: psi, percent, or for running compression a factor against a sound cylinder.</param>
 /// <param name="Expected">What the model reads with the fitted areas, in the same unit.</param>
 /// <param name="Off">How far apart they are, in standard deviations of such a reading; no unit.</param>
-public sealed record FittedReading(Records.StepKind Kind, int Cylinder, FittedKind Reading, double Measured, double Expected, double Off);
+public sealed record FittedReading(StepKind Kind, int Cylinder, FittedKind Reading, double Measured, double Expected, double Off)
+{
+    /// <summary>True within one standard deviation.</summary>
+    public bool Fits => Math.Abs(Off) < 1;
+
+    /// <summary>True so far off that a reading of it is rather wrong than chance: once in forty.</summary>
+    public bool IsOff => Math.Abs(Off) >= 2.2;
+}
 
 /// <summary>What was read.</summary>
 public enum FittedKind
@@ -78,4 +66,22 @@ public sealed record FittedCylinder(int Cylinder, IReadOnlyList<PathArea> Paths,
 
     /// <summary>The widest way out beyond what a sound cylinder lets by; absent where none is likelier than not.</summary>
     public PathArea? Main => Paths.Where(p => p.Open > 0.5).MaxBy(p => p.Mm2 - p.UsualMm2);
+
+    /// <summary>True where it is open between rings and piston alone: both are heard at the oil filler, and only oil, which closes rings and no hole, tells them apart.</summary>
+    public bool OnlyOilTells => PlaceIsOpen && MayBe.All(p => p.Path is LeakPlace.Rings or LeakPlace.Crown);
+
+    /// <summary>Whether a suspect of the judgement says the same of where the air goes.</summary>
+    /// <param name="fault">The leading suspect.</param>
+    /// <returns>True where it does.</returns>
+    public bool Agrees(Fault fault) => Main?.Path switch
+    {
+        null when PlaceIsOpen => fault is not (Fault.Sound or Fault.TestError or Fault.Carbon),
+        null => fault is Fault.Sound or Fault.TestError or Fault.ShortStroke or Fault.Carbon or Fault.IntakeNotOpening or Fault.ExhaustNotOpening,
+        LeakPlace.Rings => fault is Fault.Rings or Fault.FuelWashed,
+        LeakPlace.Crown => fault == Fault.Piston,
+        LeakPlace.Intake => fault == Fault.IntakeValve,
+        LeakPlace.Exhaust => fault == Fault.ExhaustValve,
+        LeakPlace.Coolant => fault == Fault.GasketCoolant,
+        _ => fault == Fault.GasketAdjacent,
+    };
 }
