@@ -334,6 +334,12 @@ public sealed record AirFit
             var weights = ways.Select(w => Math.Exp(w.Ln - most)).ToArray();
             var whole = weights.Sum();
             var paths = new List<PathArea>();
+            // The middle of the ways that have it open.
+            double IfOpen(int k)
+            {
+                var some = ways.Select((w, i) => (Weight: weights[i], Path: w.Paths[k])).Where(w => w.Path.Open).ToList();
+                return some.Sum(w => w.Weight) is var of and > 0 ? Math.Exp(some.Sum(w => w.Weight * w.Path.Ln) / of) : 0;
+            }
             LeakPlace[] kinds = [LeakPlace.Rings, LeakPlace.Crown, LeakPlace.Intake, LeakPlace.Exhaust, LeakPlace.Coolant];
             for (var k = 0; k < kinds.Length; k++)
             {
@@ -342,7 +348,7 @@ public sealed record AirFit
                 var usual = kinds[k] switch { LeakPlace.Rings => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Rings)]), LeakPlace.Intake or LeakPlace.Exhaust => Math.Exp(problem.Mean[AirProblem.At(c, AirProblem.Intake)]), _ => 0 };
                 if (kinds[k] != LeakPlace.Crown || isOpen > 0.1)
                 {
-                    paths.Add(new(kinds[k], null, Quantile(mixed, 0.5), Quantile(mixed, 0.1), Quantile(mixed, 0.9), usual, isOpen));
+                    paths.Add(new(kinds[k], null, Quantile(mixed, 0.5), Quantile(mixed, 0.1), Quantile(mixed, 0.9), usual, isOpen, IfOpen(k)));
                 }
             }
             for (var w = 0; w < problem.Webs.Count; w++)

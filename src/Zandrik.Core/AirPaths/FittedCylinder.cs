@@ -11,7 +11,8 @@ namespace Zandrik.Core.AirPaths;
 /// <param name="HighMm2">One in ten that it is more, mm².</param>
 /// <param name="UsualMm2">What a sound cylinder of this size lets by there, mm².</param>
 /// <param name="Open">How likely it is that more than that leaks there, 0 to 1; no unit.</param>
-public sealed record PathArea(LeakPlace Path, int? To, double Mm2, double LowMm2, double HighMm2, double UsualMm2, double Open);
+/// <param name="IfOpenMm2">The area if it does, mm²; 0 where that is not thought of.</param>
+public sealed record PathArea(LeakPlace Path, int? To, double Mm2, double LowMm2, double HighMm2, double UsualMm2, double Open, double IfOpenMm2 = 0);
 
 /// <summary>A reading beside what the fitted areas make the model read.</summary>
 /// <param name="Kind">The test.</param>
@@ -66,6 +67,19 @@ public sealed record FittedCylinder(int Cylinder, IReadOnlyList<PathArea> Paths,
 
     /// <summary>The widest way out beyond what a sound cylinder lets by; absent where none is likelier than not.</summary>
     public PathArea? Main => Paths.Where(p => p.Open > 0.5).MaxBy(p => p.Mm2 - p.UsualMm2);
+
+    /// <summary>
+    /// One way it may be, as a drawing and the model show it: each place with its area in mm², and whether that is more than a sound cylinder's. Where several places fit, the likeliest of them leaks and
+    /// the others do not, for the middle of each by itself would leak nowhere.
+    /// </summary>
+    public IReadOnlyList<(PathArea Path, double Mm2, bool More)> AsShown
+    {
+        get
+        {
+            var likeliest = PlaceIsOpen ? MayBe[0] : null;
+            return [.. Paths.Select(p => (p, p == likeliest ? p.IfOpenMm2 : p.Mm2, p == likeliest || p.Open > 0.5)).Where(p => p.Item3 || p.p.UsualMm2 > 0)];
+        }
+    }
 
     /// <summary>True where it is open between rings and piston alone: both are heard at the oil filler, and only oil, which closes rings and no hole, tells them apart.</summary>
     public bool OnlyOilTells => PlaceIsOpen && MayBe.All(p => p.Path is LeakPlace.Rings or LeakPlace.Crown);

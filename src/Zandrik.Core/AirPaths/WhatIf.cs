@@ -27,10 +27,10 @@ public sealed record WhatIf
 
     /// <summary>A cylinder as it was fitted, tested as it should be.</summary>
     /// <param name="cylinder">The cylinder.</param>
-    /// <returns>With the middle of each area.</returns>
+    /// <returns>With the areas of <see cref="FittedCylinder.AsShown"/>.</returns>
     public static WhatIf Of(FittedCylinder cylinder) => new()
     {
-        Mm2 = cylinder.Paths.Where(p => p.Path != LeakPlace.Neighbour && (p.Open > 0.5 || p.UsualMm2 > 0)).ToDictionary(p => p.Path, p => p.Mm2),
+        Mm2 = cylinder.AsShown.Where(p => p.Path.Path != LeakPlace.Neighbour).ToDictionary(p => p.Path.Path, p => p.Mm2),
         ToNeighbours = cylinder.Paths.Where(p => p.Path == LeakPlace.Neighbour).ToDictionary(p => p.To!.Value, p => p.Mm2),
     };
 }

@@ -25,6 +25,19 @@ public sealed class WhatIfTests
         read.IdlePsi!.Value.ShouldBeLessThan(read.SnapPsi!.Value);
     }
 
+    // The middle of each place by itself would leak nowhere: what is drawn and turned must read what was read.
+    [Fact]
+    public void With_the_place_open_the_likeliest_is_turned_and_reads_what_was_read()
+    {
+        var job = Whiteboard.Job("petrol 4; nominal 190; dry 190 188 131 191; wet 3 137");
+        var fit = AirFit.Of(JobEvidence.Of(job));
+        fit.Cylinders[2].PlaceIsOpen.ShouldBeTrue();
+        fit.Cylinders[2].AsShown.Count(p => p.More).ShouldBe(1);
+        var read = WhatIfReadings.Of(fit, job.Engine, 3, 10, WhatIf.Of(fit.Cylinders[2]))[0];
+        read.DryPsi.ShouldBe(131, 10);
+        read.WetPsi.ShouldBe(137, 10);
+    }
+
     [Fact]
     public void Every_slider_does_what_the_trade_knows()
     {

@@ -45,7 +45,7 @@ public sealed class AirModel(Visitor visitor, WorkspaceStore workspaces, StepSto
     public bool HasThrottle => Engine.Fuel != Fuel.Diesel && Engine.Throttle != ThrottleControl.None;
 
     /// <summary>The arrows of the cylinder as it was fitted.</summary>
-    public IReadOnlyList<AirArrow> Arrows => [.. At.Paths.Where(p => p.Open > 0.5 || p.UsualMm2 > 0).Select(p => new AirArrow(p.Path, p.To, p.Mm2, p.Open > 0.5))];
+    public IReadOnlyList<AirArrow> Arrows => [.. At.AsShown.Select(p => new AirArrow(p.Path.Path, p.Path.To, p.Mm2, p.More))];
 
     /// <summary>The arrows of the cylinder as it is set.</summary>
     public IReadOnlyList<AirArrow> SetArrows
