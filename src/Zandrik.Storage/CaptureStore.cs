@@ -31,6 +31,14 @@ public sealed record JudgedCapture(string Shape, CaptureLayout Layout, CaptureQu
 /// <param name="Judged">True when something was said of it.</param>
 public sealed record CaptureOfJob(long Id, string Name, long Bytes, int? Tester, DateTimeOffset At, string By, bool Judged);
 
+/// <summary>A judged capture of an engine, on whichever of its jobs.</summary>
+/// <param name="Id">Its row.</param>
+/// <param name="Job">The number of its job.</param>
+/// <param name="Name">The name of its file.</param>
+/// <param name="At">When it was kept.</param>
+/// <param name="By">Who kept it.</param>
+public sealed record CaptureOfEngine(long Id, int Job, string Name, DateTimeOffset At, string By);
+
 /// <summary>The latest that was said of a capture.</summary>
 /// <param name="Id">Its row.</param>
 /// <param name="Judged">What was said; its picture is fetched by itself.</param>
@@ -126,6 +134,16 @@ public sealed class CaptureStore(ShopDatabase database)
             (await connection.QueryAsync<CaptureOfJob>(new CommandDefinition("""
                 select c.id, c.name, c.bytes, c.tester_id as tester, c.at, p.name as by, exists (select 1 from capture_answer a where a.capture_id = c.id) as judged
                 from capture c join job j on j.id = c.job_id join person p on p.id = c.by_person where j.number = @job order by c.id desc
+                """, new { job }, transaction, cancellationToken: cancel))).AsList(), cancel);
+
+    /// <summary>The captures of a job's engine of which something could be said, on all its jobs, the oldest first.</summary>
+    public Task<IReadOnlyList<CaptureOfEngine>> OfEngineAsync(ShopPerson who, int job, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<CaptureOfEngine>>(who, async (connection, transaction) =>
+            (await connection.QueryAsync<CaptureOfEngine>(new CommandDefinition("""
+                select c.id, j.number as job, c.name, c.at, p.name as by
+                from job asked join job j on j.engine_id = asked.engine_id join capture c on c.job_id = j.id join person p on p.id = c.by_person
+                where asked.number = @job and (select a.test_id from capture_answer a where a.capture_id = c.id order by a.id desc limit 1) is not null
+                order by c.at, c.id
                 """, new { job }, transaction, cancellationToken: cancel))).AsList(), cancel);
 
     /// <summary>The latest that was said of a capture; absent when nothing was.</summary>

@@ -69,6 +69,7 @@ builder.Services.AddSingleton<PlugStore>();
 builder.Services.AddSingleton<StepStore>();
 builder.Services.AddSingleton<CaptureStore>();
 builder.Services.AddSingleton<CaptureDesk>();
+builder.Services.AddSingleton<RelativeDesk>();
 builder.Services.AddSingleton<PhotoDesk>();
 builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<VehicleStore>();

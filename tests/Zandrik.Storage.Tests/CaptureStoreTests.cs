@@ -131,6 +131,21 @@ public sealed class CaptureStoreTests(TestDatabase db) : IClassFixture<TestDatab
         (await captures.LatestOfTesterAsync(db.Ostrel, (int)tester, Cancel))!.Judged.Layout.CurrentColumn.ShouldBe(3);
     }
 
+    [Fact]
+    public async Task Captures_of_one_engine_stand_together_whichever_job_they_are_of()
+    {
+        async Task<int> OfAsync(string van) => await db.Jobs.CreateAsync(db.Ostrel, new TestRecord { Engine = new EngineSheet { Cylinders = 4 }, Vehicle = new() { Label = van } }, Now, cancel: Cancel);
+        var (first, second, other) = (await OfAsync("Tar lorry"), await OfAsync("Tar lorry"), await OfAsync("Coal lorry"));
+        var after = await captures.AddAsync(db.Ostrel, second, "after.csv", Judged, new MemoryStream([1]), null, Now.AddDays(2), Cancel);
+        var before = await captures.AddAsync(db.Ostrel, first, "before.csv", Judged, new MemoryStream([2]), null, Now, Cancel);
+        await captures.AddAsync(db.Ostrel, other, "other.csv", Judged, new MemoryStream([3]), null, Now, Cancel);
+        await captures.KeepAsync(db.Ostrel, second, "not-judged.csv", null, new MemoryStream([4]), Guid.NewGuid(), Now, Cancel);
+        var refused = await captures.KeepAsync(db.Ostrel, second, "refused.csv", null, new MemoryStream([5]), Guid.NewGuid(), Now, Cancel);
+        await captures.AnswerAsync(db.Ostrel, second, refused!.Value, Judged with { Answer = new RelativeAnswer { Refused = new(CaptureCode.NoCranking, "No.") } }, null, Now, Cancel);
+        (await captures.OfEngineAsync(db.Ostrel, second, Cancel)).Select(c => (c.Id, c.Job, c.Name)).ShouldBe([(before.Kept!.Capture, first, "before.csv"), (after.Kept!.Capture, second, "after.csv")]);
+        (await captures.OfEngineAsync(db.Stranger, second, Cancel)).ShouldBeEmpty();
+    }
+
     [Theory]
     [InlineData("update capture set name = 'other'")]
     [InlineData("delete from capture_piece")]

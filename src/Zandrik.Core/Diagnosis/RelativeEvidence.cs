@@ -48,7 +48,7 @@ public sealed record RelativeEvidence(double Ln, double ErrorPercent, double Per
             var any = Against(sound, mean, error) with { LowestHump = slots.Min(s => s.RelativePercent) };
             return Enumerable.Range(1, slots.Count).Select(c => (c, any));
         }
-        var gauge = SlotNames.GaugeOf(dry);
+        var gauge = SlotNames.GaugeOf(dry, record.Engine);
         if (record.Engine.FiringOrder is not { } order || gauge.Count == 0)
         {
             return [];

@@ -122,7 +122,7 @@ public sealed record RelativeHeadline(string Says, string Sure, IReadOnlyList<st
         var sets = ways.GroupBy(Cylinders).Select(g => (Cylinders: g.Key, Likelihood: g.Sum(w => w.Likelihood))).OrderByDescending(g => g.Likelihood).ToList();
         if (answer.Candidates.Count == 0 && gauge.Count > 0 && sets[0].Likelihood > 0.6)
         {
-            return Text($"By the gauge readings it is most likely cylinder {sets[0].Cylinders} ({100 * sets[0].Likelihood:0} %).");
+            return Text($"By the gauge {(gauge.Count == 1 ? "reading" : "readings")} it is most likely cylinder {sets[0].Cylinders} ({100 * sets[0].Likelihood:0} %).");
         }
         return sets.Count == question.Cylinders && weak.Count == 1 ? "It may be any cylinder." : $"It may be {string.Join(", or ", sets.Select(s => s.Cylinders))}.";
     }

@@ -1,4 +1,6 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Readings;
+using Zandrik.Core.Records;
 
 namespace Zandrik.Core.RelativeCompression;
 
@@ -10,8 +12,9 @@ public sealed record SlotCandidate(IReadOnlyList<int> CylinderOfSlot, double Lik
 /// <summary>Which cylinder a slot is, where no sync channel tells: by the one whose plug was out, or by how well the gauge readings fit.</summary>
 public static class SlotNames
 {
-    // A gauge and a starter see one and the same engine to within about so many percent points.
+    // A gauge and a starter see one and the same engine to within about so many percent points; against what the maker's figure lets expect, a lone reading sees it to within so many.
     private const double GaugeScatter = 8;
+    private const double LoneScatter = 12;
 
     /// <summary>Letters for slots that are not known to be cylinders, so that nobody takes them for cylinder numbers.</summary>
     /// <param name="slot">The slot, from 1.</param>
@@ -36,26 +39,31 @@ public static class SlotNames
         return [.. slots.Select(s => s with { Cylinder = order[((first + s.Slot - weakest.Slot) % n + n) % n] })];
     }
 
-    /// <summary>What a gauge read of each cylinder against the best of them, percent; empty with fewer than two readings that count.</summary>
+    /// <summary>What a gauge read of each cylinder against the best of them, percent. A lone reading under the maker's minimum is taken against what a sound cylinder should read.</summary>
     /// <param name="dry">The judged dry test; absent without one.</param>
-    /// <returns>Percent of the best, by cylinder; empty with fewer than two readings that count.</returns>
-    public static IReadOnlyDictionary<int, double> GaugeOf(DryJudgement? dry)
+    /// <param name="engine">The engine, for what a sound cylinder should read.</param>
+    /// <returns>Percent, by cylinder; empty without a reading that counts, and for a lone one that is not low by a maker's figure.</returns>
+    public static IReadOnlyDictionary<int, double> GaugeOf(DryJudgement? dry, EngineSheet engine)
     {
         var read = (dry?.Cylinders ?? []).Where(c => c is { InQuestion: false, LevelPa: > 0 }).ToDictionary(c => c.Cylinder, c => c.LevelPa!.Value);
-        return read.Count < 2 ? new Dictionary<int, double>() : read.ToDictionary(c => c.Key, c => 100 * c.Value / read.Values.Max());
+        var rules = JudgingRules.For(engine);
+        return read.Count > 1 ? read.ToDictionary(c => c.Key, c => 100 * c.Value / read.Values.Max())
+            : read.Count == 1 && rules.MinimumPa is { } minimum && read.Values.Single() < minimum ? read.ToDictionary(c => c.Key, c => 100 * c.Value / ExpectedLevel.Pa(rules))
+            : new Dictionary<int, double>();
     }
 
     /// <summary>Every way round the firing order, the most likely first. All alike where nothing else was measured.</summary>
     /// <param name="slots">The slots.</param>
     /// <param name="order">The firing order; slot 1 may be any of it.</param>
-    /// <param name="gauge">What a gauge read of cylinders against the best of them, percent; empty for nothing.</param>
+    /// <param name="gauge">What a gauge read of cylinders against the best of them, percent (<see cref="GaugeOf"/>); empty for nothing.</param>
     /// <returns>As many as the engine has cylinders; their likelihoods are 1 together.</returns>
     public static IReadOnlyList<SlotCandidate> Candidates(IReadOnlyList<RelativeSlot> slots, IReadOnlyList<int> order, IReadOnlyDictionary<int, double> gauge)
     {
         var n = order.Count;
+        var scatter = gauge.Count == 1 ? LoneScatter : GaugeScatter;
         var ways = Enumerable.Range(0, n).Select(k => slots.Select(s => order[(k + s.Slot - 1) % n]).ToArray()).ToList();
         var misfits = ways.Select(way => way.Select((c, i) => gauge.TryGetValue(c, out var read)
-            ? Math.Pow(read - slots[i].RelativePercent, 2) / (GaugeScatter * GaugeScatter + Math.Pow(slots[i].StandardErrorPercent, 2)) : 0).Sum()).ToList();
+            ? Math.Pow(read - slots[i].RelativePercent, 2) / (scatter * scatter + Math.Pow(slots[i].StandardErrorPercent, 2)) : 0).Sum()).ToList();
         var least = misfits.Min();
         var weights = misfits.Select(m => Math.Exp((least - m) / 2)).ToList();
         return [.. ways.Zip(weights, (way, w) => new SlotCandidate(way, w / weights.Sum())).OrderByDescending(c => c.Likelihood)];

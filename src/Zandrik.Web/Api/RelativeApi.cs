@@ -1,8 +1,10 @@
 using System.Globalization;
+using System.Text.Json;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.WebUtilities;
+using Microsoft.Extensions.Options;
 using Microsoft.Net.Http.Headers;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
@@ -16,6 +18,7 @@ namespace Zandrik.Web.Api;
 public static class RelativeApi
 {
     private const int LongestField = 4096;
+    private const long LargestBatch = 4L * CaptureDesk.LargestCapture;
 
     /// <summary>Maps the address.</summary>
     public static void MapRelativeApi(this WebApplication app)
@@ -29,7 +32,23 @@ public static class RelativeApi
             .ProducesProblem(StatusCodes.Status401Unauthorized)
             .ProducesProblem(StatusCodes.Status404NotFound);
         MapAnswer(app);
+        MapBatch(app);
     }
+
+    private const int MostInBatch = 200;
+
+    private static void MapBatch(WebApplication app) => app.MapPost("/api/v1/relative-compression/batch", BatchAsync)
+        .AddEndpointFilter<BearerToken>()
+        .WithTags("Relative compression")
+        .WithName("relativeCompressionBatch")
+        .WithSummary("The same of many captures in one request.")
+        .WithDescription($"multipart/form-data as for one capture, with up to {MostInBatch} parts capture. A field holds for every capture after it until it is sent again, so fields come first. The answer has a line of JSON (application/x-ndjson) for each capture, in their order, each sent as soon as it is judged: number from 1, capture (the name of its file), status and answer, both as that capture alone would have got them. An Idempotency-Key counts with the capture's number.")
+        .WithMetadata(new RequestSizeLimitAttribute(LargestBatch))
+        .DisableAntiforgery()
+        .Produces<RelativeBatchLine>(contentType: "application/x-ndjson")
+        .ProducesProblem(StatusCodes.Status400BadRequest)
+        .ProducesProblem(StatusCodes.Status401Unauthorized)
+        .ProducesProblem(StatusCodes.Status415UnsupportedMediaType);
 
     private static void MapAnswer(WebApplication app) => app.MapPost("/api/v1/relative-compression", AnswerAsync)
         .AddEndpointFilter<BearerToken>()
@@ -47,16 +66,14 @@ public static class RelativeApi
         .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
         .ProducesProblem(StatusCodes.Status415UnsupportedMediaType);
 
-    private static async Task<IResult> AnswerAsync(
-        HttpRequest request, CaptureStore captures, StepStore steps, CaptureDesk desk, TimeProvider clock, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
+    private static async Task<IResult> AnswerAsync(HttpContext context, RelativeDesk desk, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
     {
-        if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)
-            || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 } boundary)
+        if (BoundaryOf(context.Request) is not { } boundary)
         {
-            return TypedResults.Problem("Send the capture and its fields as multipart/form-data.", statusCode: StatusCodes.Status415UnsupportedMediaType);
+            return NotMultipart();
         }
         // The fields may come after the capture, so it waits in a file that is gone with the request.
-        await using var capture = new FileStream(Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose | FileOptions.Asynchronous);
+        await using var capture = Waiting();
         var fields = new Dictionary<string, string>(StringComparer.Ordinal);
         if (idempotencyKey is { Length: 0 or > 200 })
         {
@@ -64,89 +81,114 @@ public static class RelativeApi
         }
         try
         {
-            if (await ReceiveAsync(new MultipartReader(boundary, request.Body), capture, fields, cancel) is { } refused)
+            var reader = new MultipartReader(boundary, context.Request.Body);
+            while (await reader.ReadNextSectionAsync(cancel) is { } section)
             {
-                return refused;
+                if (!await ReceiveAsync(section, capture, fields, cancel))
+                {
+                    return TooLarge();
+                }
             }
         }
-        catch (Exception e) when (e is InvalidDataException or BadHttpRequestException or IOException && !cancel.IsCancellationRequested)
+        catch (Exception e) when (IsBroken(e, cancel))
         {
-            return e is BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } ? TooLarge()
-                : TypedResults.Problem("The multipart body cannot be read: a boundary or the end is missing.", statusCode: StatusCodes.Status400BadRequest);
+            return Broken(e);
         }
-        var typed = new RelativeFields(fields);
-        typed.Problems.AddRange(fields.Where(f => !JsonGate.IsText(f.Key) || !JsonGate.IsText(f.Value)).Select(f => new FieldProblem("/" + (JsonGate.IsText(f.Key) ? f.Key : "?"), "This has characters that are no text.")));
-        if (capture.Length == 0)
-        {
-            typed.Problems.Add(new FieldProblem("/capture", "Send the file of the capture as the part capture."));
-        }
-        capture.Position = 0;
-        var found = await CaptureFile.InspectAsync(capture, cancel: cancel);
-        var (layout, question) = typed.Read(found);
-        if (typed.Problems.Count == 0 && question!.Problem() is { } wrong)
-        {
-            typed.Problems.Add(wrong);
-        }
-        if (typed.Problems.Count > 0)
-        {
-            return TypedResults.Problem(
-                detail: $"{typed.Problems.Count} {(typed.Problems.Count == 1 ? "field needs" : "fields need")} correcting; each is named in errors.", title: "The capture cannot be analysed.", statusCode: StatusCodes.Status400BadRequest,
-                extensions: new Dictionary<string, object?> { ["errors"] = typed.Problems.Select(p => new { pointer = p.Pointer, detail = p.Says }).ToArray() });
-        }
-        if (found.Problem is { } unreadable)
-        {
-            return Refused(unreadable);
-        }
-        if (typed.Job is { } of && await steps.StateAsync(BearerToken.Who(request.HttpContext), of, cancel) is { Safety.ForbidsWriting: { } closed })
-        {
-            return TypedResults.Problem(closed, title: "Not added.", statusCode: StatusCodes.Status409Conflict);
-        }
-        capture.Position = 0;
-        var judged = await desk.JudgeAsync(capture, found.Shape, layout!, question!, cancel);
-        if (judged.Answer.Refused is { } why)
-        {
-            return Refused(why);
-        }
-        var reply = RelativeReply.Of(judged.Answer, typed.Assumed(layout!, question!, judged.Answer));
-        if (typed.Job is not { } job)
-        {
-            return TypedResults.Ok(reply);
-        }
-        capture.Position = 0;
-        var (kept, another) = await captures.AddAsync(BearerToken.Who(request.HttpContext), job, fields.GetValueOrDefault("capture", "capture"), judged, capture, idempotencyKey, clock.GetUtcNow(), cancel);
-        return another ? TypedResults.Problem("This Idempotency-Key was used before with another capture. Use a new key.", statusCode: StatusCodes.Status422UnprocessableEntity)
-            : kept is null ? TypedResults.Problem($"This shop has no job {job}.", statusCode: StatusCodes.Status404NotFound)
-            : TypedResults.Ok(reply with { Stored = new RelativeStored(job, kept.Test, $"/api/v1/jobs/{job}/record", $"/api/v1/jobs/{job}/captures/{kept.Capture}") });
+        return await desk.AnswerAsync(BearerToken.Who(context), capture, fields, idempotencyKey, cancel);
     }
 
-    private static async Task<IResult?> ReceiveAsync(MultipartReader reader, FileStream capture, Dictionary<string, string> fields, CancellationToken cancel)
+    // Each line leaves as soon as its capture is judged; what goes wrong with one is said in its line, and the others go on.
+    private static async Task BatchAsync(HttpContext context, RelativeDesk desk, IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions> json, [FromHeader(Name = "Idempotency-Key")] string? idempotencyKey, CancellationToken cancel)
     {
-        while (await reader.ReadNextSectionAsync(cancel) is { } section)
+        if ((BoundaryOf(context.Request) is null ? NotMultipart() : idempotencyKey is { Length: 0 or > 190 }
+            ? TypedResults.Problem("An Idempotency-Key of a batch has 1 to 190 characters.", statusCode: StatusCodes.Status400BadRequest) : null) is { } wrong)
         {
-            if (!ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition) || HeaderUtilities.RemoveQuotes(disposition.Name).Value is not { Length: > 0 } name)
-            {
-                continue;
-            }
-            if (name == "capture")
-            {
-                fields["capture"] = HeaderUtilities.RemoveQuotes(disposition.FileName).Value ?? "capture";
-                var buffer = new byte[1 << 16];
-                int read;
-                while ((read = await section.Body.ReadAsync(buffer, cancel)) > 0)
-                {
-                    if (capture.Length + read > CaptureDesk.LargestCapture)
-                    {
-                        return TooLarge();
-                    }
-                    await capture.WriteAsync(buffer.AsMemory(0, read), cancel);
-                }
-                continue;
-            }
-            using var text = new StreamReader(section.Body);
-            var typed = new char[LongestField];
-            fields[name] = new string(typed, 0, await text.ReadBlockAsync(typed, cancel)).Trim();
+            await wrong.ExecuteAsync(context);
+            return;
         }
-        return null;
+        context.Response.ContentType = "application/x-ndjson";
+        async Task SayAsync(int number, string name, IResult result)
+        {
+            var line = new RelativeBatchLine(number, name, (result as IStatusCodeHttpResult)?.StatusCode ?? StatusCodes.Status200OK, (result as IValueHttpResult)?.Value);
+            await context.Response.WriteAsync(JsonSerializer.Serialize(line, json.Value.SerializerOptions) + "\n", cancel);
+            await context.Response.Body.FlushAsync(cancel);
+        }
+        var fields = new Dictionary<string, string>(StringComparer.Ordinal);
+        var count = 0;
+        try
+        {
+            var reader = new MultipartReader(BoundaryOf(context.Request)!, context.Request.Body);
+            while (await reader.ReadNextSectionAsync(cancel) is { } section)
+            {
+                await using var capture = Waiting();
+                fields.Remove("capture");
+                var fits = await ReceiveAsync(section, capture, fields, cancel);
+                if (!fields.TryGetValue("capture", out var name))
+                {
+                    continue;
+                }
+                if (++count > MostInBatch)
+                {
+                    await SayAsync(count, name, TypedResults.Problem($"A batch has up to {MostInBatch} captures. Send this one and those after it again, in another batch.", statusCode: StatusCodes.Status413PayloadTooLarge));
+                    return;
+                }
+                await SayAsync(count, name, fits ? await desk.AnswerAsync(BearerToken.Who(context), capture, fields, idempotencyKey is null ? null : $"{idempotencyKey}/{count}", cancel) : TooLarge());
+                if (!fits)
+                {
+                    return;
+                }
+            }
+            if (count == 0)
+            {
+                await SayAsync(0, "", TypedResults.Problem("Send the file of each capture as a part capture, its fields before it.", statusCode: StatusCodes.Status400BadRequest));
+            }
+        }
+        catch (Exception e) when (IsBroken(e, cancel))
+        {
+            await SayAsync(count + 1, "", Broken(e));
+        }
+    }
+
+    private static string? BoundaryOf(HttpRequest request) =>
+        MediaTypeHeaderValue.TryParse(request.ContentType, out var type) && type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)
+            && HeaderUtilities.RemoveQuotes(type.Boundary).Value is { Length: > 0 } boundary ? boundary : null;
+
+    private static ProblemHttpResult NotMultipart() => TypedResults.Problem("Send the capture and its fields as multipart/form-data.", statusCode: StatusCodes.Status415UnsupportedMediaType);
+
+    private static FileStream Waiting() =>
+        new(Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose | FileOptions.Asynchronous);
+
+    private static bool IsBroken(Exception e, CancellationToken cancel) => e is InvalidDataException or BadHttpRequestException or IOException && !cancel.IsCancellationRequested;
+
+    private static ProblemHttpResult Broken(Exception e) => e is BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } ? TooLarge()
+        : TypedResults.Problem("The multipart body cannot be read: a boundary or the end is missing.", statusCode: StatusCodes.Status400BadRequest);
+
+    // A part: a field, or the capture. False for a capture that is too large.
+    private static async Task<bool> ReceiveAsync(MultipartSection section, FileStream capture, Dictionary<string, string> fields, CancellationToken cancel)
+    {
+        if (!ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition) || HeaderUtilities.RemoveQuotes(disposition.Name).Value is not { Length: > 0 } name)
+        {
+            return true;
+        }
+        if (name == "capture")
+        {
+            fields["capture"] = HeaderUtilities.RemoveQuotes(disposition.FileName).Value ?? "capture";
+            var buffer = new byte[1 << 16];
+            int read;
+            while ((read = await section.Body.ReadAsync(buffer, cancel)) > 0)
+            {
+                if (capture.Length + read > CaptureDesk.LargestCapture)
+                {
+                    return false;
+                }
+                await capture.WriteAsync(buffer.AsMemory(0, read), cancel);
+            }
+            return true;
+        }
+        using var text = new StreamReader(section.Body);
+        var typed = new char[LongestField];
+        fields[name] = new string(typed, 0, await text.ReadBlockAsync(typed, cancel)).Trim();
+        return true;
     }
 
     private static async Task<IResult> CaptureAsync(int id, long capture, HttpContext context, CaptureStore captures, CancellationToken cancel) =>
@@ -155,9 +197,6 @@ public static class RelativeApi
             : TypedResults.Problem($"Job {id} has no capture {capture}.", statusCode: StatusCodes.Status404NotFound);
 
     private static ProblemHttpResult TooLarge() => TypedResults.Problem(CaptureDesk.TooLarge, statusCode: StatusCodes.Status413PayloadTooLarge);
-
-    private static JsonHttpResult<RelativeRefusal> Refused(CaptureRemark why) =>
-        TypedResults.Json(new RelativeRefusal(true, RecordWords.Of(why.Code), why.Says), statusCode: StatusCodes.Status422UnprocessableEntity);
 }
 
 /// <summary>The fields of a request, as they were sent and as they are understood.</summary>
@@ -342,6 +381,13 @@ public sealed record RelativeReplyCylinder([property: JsonIgnore(Condition = Jso
 /// <param name="Record">Address of the job's record.</param>
 /// <param name="Capture">Address of the capture.</param>
 public sealed record RelativeStored(int Job, long Test, string Record, string Capture);
+
+/// <summary>A line of the answer to a batch.</summary>
+/// <param name="Number">The capture, from 1 in the order they were sent.</param>
+/// <param name="Capture">The name of its file.</param>
+/// <param name="Status">The status it would have got alone.</param>
+/// <param name="Answer">What it would have got: an answer, a refusal, or a problem.</param>
+public sealed record RelativeBatchLine(int Number, string Capture, int Status, object? Answer);
 
 /// <summary>A warning.</summary>
 /// <param name="Code">Its word.</param>

@@ -111,7 +111,7 @@ public static class CaptureDrawing
         svg.Append(p.Highest.Length > 0 ? "Z\"/>" : "\"/>");
     }
 
-    private static IEnumerable<double> Ticks(double from, double to, int about)
+    internal static IEnumerable<double> Ticks(double from, double to, int about)
     {
         var raw = (to - from) / about;
         var unit = Math.Pow(10, Math.Floor(Math.Log10(raw)));

@@ -1,4 +1,5 @@
 using Zandrik.Core.Physics;
+using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Simulation;
 
@@ -73,13 +74,30 @@ public sealed class SlotNamesTests
     }
 
     [Fact]
-    public void The_gauge_counts_against_its_best_and_one_reading_tells_nothing()
+    public void The_gauge_counts_against_its_best_and_one_good_reading_tells_nothing()
     {
         var engine = Cases.Inline(4);
-        SlotNames.GaugeOf(null).ShouldBeEmpty();
-        SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200))).ShouldBeEmpty();
-        var two = SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200, 150)));
+        SlotNames.GaugeOf(null, engine).ShouldBeEmpty();
+        SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200)), engine).ShouldBeEmpty();
+        SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(60)), engine).ShouldBeEmpty("without a maker's figure nobody knows that it is low");
+        var two = SlotNames.GaugeOf(Cases.Judge(engine, Cases.Dry(200, 150)), engine);
         (two.Count, two[1], Math.Round(two[2], 6)).ShouldBe((2, 100, 75));
+    }
+
+    [Fact]
+    public void One_low_gauge_reading_names_the_low_hump_the_surer_the_lower_it_is()
+    {
+        var engine = Cases.Inline(6, minimum: 140) with { FiringOrder = Six };
+        SlotCandidate Best(double psi, params double[] humps)
+        {
+            var gauge = SlotNames.GaugeOf(Cases.Judge(engine, new DryCompressionTest { Unit = Core.Units.PressureUnit.Psi, Readings = [new CompressionReading { Cylinder = 2, Value = psi }] }), engine);
+            return SlotNames.Candidates(Slots(humps), Six, gauge)[0];
+        }
+        var clear = Best(70, 100, 99, 38, 99, 100, 98);
+        (clear.CylinderOfSlot[2], clear.Likelihood > 0.95).ShouldBe((2, true));
+        var faint = Best(135, 100, 99, 76, 99, 100, 98);
+        (faint.CylinderOfSlot[2], faint.Likelihood is > 0.3 and < 0.9).ShouldBe((2, true));
+        Best(150, 100, 99, 38, 99, 100, 98).Likelihood.ShouldBe(1.0 / 6, 1e-12, "a reading that is not low names nothing");
     }
 
     [Fact]

@@ -37,6 +37,50 @@ public sealed class RelativeApiTests(Site site) : IClassFixture<Site>
         return (answer.StatusCode, JsonNode.Parse(await answer.Content.ReadAsStringAsync(Cancel))!);
     }
 
+    private async Task<JsonNode[]> BatchAsync(string? key, params (string Name, string Value)[] parts)
+    {
+        using var form = new MultipartFormDataContent();
+        foreach (var (name, value) in parts)
+        {
+            if (name.EndsWith(".csv", StringComparison.Ordinal))
+            {
+                form.Add(new ByteArrayContent(Encoding.UTF8.GetBytes(value)), "capture", name);
+            }
+            else
+            {
+                form.Add(new StringContent(value), name);
+            }
+        }
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/api/v1/relative-compression/batch") { Content = form };
+        if (key is not null)
+        {
+            request.Headers.Add("Idempotency-Key", key);
+        }
+        using var answer = await site.Api.SendAsync(request, Cancel);
+        answer.StatusCode.ShouldBe(HttpStatusCode.OK);
+        answer.Content.Headers.ContentType!.MediaType.ShouldBe("application/x-ndjson");
+        return [.. (await answer.Content.ReadAsStringAsync(Cancel)).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonNode.Parse(l)!)];
+    }
+
+    [Fact]
+    public async Task A_batch_answers_each_capture_as_it_alone_and_a_bad_one_stops_no_other()
+    {
+        var job = await site.JobAsync("""{ "engine": { "cylinders": 4, "firingOrder": [1, 3, 4, 2] } }""");
+        (string, string)[] parts = [("cylinders", "4"), ("firingOrder", "1-3-4-2"), ("weak.csv", Weak.Value), ("words.csv", "no numbers here\n"), ("firingOrder", "1-2"), ("short.csv", Weak.Value),
+            ("firingOrder", "1-3-4-2"), ("job", job.ToString(CultureInfo.InvariantCulture)), ("kept.csv", Weak.Value)];
+        var lines = await BatchAsync("monday", parts);
+        lines.Select(l => ((int)l["number"]!, (string)l["capture"]!, (int)l["status"]!)).ShouldBe([(1, "weak.csv", 200), (2, "words.csv", 422), (3, "short.csv", 400), (4, "kept.csv", 200)]);
+        var (_, alone) = await AskAsync(Weak.Value, ("cylinders", "4"), ("firingOrder", "1-3-4-2"));
+        lines[0]["answer"]!.ToJsonString().ShouldBe(alone.ToJsonString());
+        ((bool)lines[1]["answer"]!["refused"]!).ShouldBeTrue();
+        ((string)lines[2]["answer"]!["errors"]![0]!["pointer"]!).ShouldBe("/firingOrder");
+        ((int)lines[3]["answer"]!["stored"]!["job"]!).ShouldBe(job);
+        // Sent again after a lost answer, nothing is kept twice.
+        (await BatchAsync("monday", parts))[3]["answer"]!["stored"]!.ToJsonString().ShouldBe(lines[3]["answer"]!["stored"]!.ToJsonString());
+        (await site.RecordAsync(job))["tests"]!.AsArray().Count.ShouldBe(1);
+        (await BatchAsync(null, ("cylinders", "4"))).Select(l => (int)l["status"]!).ShouldBe([400]);
+    }
+
     [Fact]
     public async Task A_capture_answers_with_its_cylinders_and_what_was_assumed()
     {

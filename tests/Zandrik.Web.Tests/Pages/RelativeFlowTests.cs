@@ -357,6 +357,44 @@ public sealed class RelativeFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task Before_and_after_a_repair_are_held_against_each_other_over_two_jobs()
+    {
+        const string Van = """{ "vehicle": { "label": "Eel van" }, "engine": { "name": "2.0 inline four", "cylinders": 4, "fuel": "petrol", "compressionRatio": 10.2, "firingOrder": [1, 3, 4, 2] } }""";
+        var (before, after) = (await site.JobAsync(Van), await site.JobAsync(Van));
+        async Task KeepAsync(int job, string name, SimulatedCapture capture)
+        {
+            using var form = new MultipartFormDataContent { { new ByteArrayContent(Encoding.UTF8.GetBytes(Plain(capture))), "capture", name } };
+            foreach (var (field, value) in new[] { ("cylinders", "4"), ("firingOrder", "1-3-4-2"), ("ampsPerVolt", "1000"), ("compressionRatio", "10.2"), ("job", job.ToString(CultureInfo.InvariantCulture)) })
+            {
+                form.Add(new StringContent(value), field);
+            }
+            (await site.Api.PostAsync("/api/v1/relative-compression", form, Cancel)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        }
+        await KeepAsync(before, "valve-burnt.csv", Weak.Value);
+        browser.Open($"{site.Address}/jobs/{before}/relative-compression/before-after");
+        browser.Text("[data-too-few]").ShouldStartWith("One capture of this engine is judged.");
+        await KeepAsync(after, "valve-ground.csv", SimulatedCapture.Of(SimulatedEngine.InlineFour, CrankingRun.Of(SimulatedEngine.InlineFour), new CaptureRecipe { SampleRateHz = 4000, Seed = 9 }));
+        Go(after);
+        browser.Click("[data-before-after]");
+        browser.UntilText("[data-headline]", "Cylinder 3 rose from ");
+        browser.Texts("[data-changes] td:last-child").ShouldBe(["no", "no", "yes", "no"]);
+        browser.All(".both-traces path.was, .both-traces path.now").Count.ShouldBe(4, "two curves and their key");
+        browser.Texts(".both-traces .hump-name").Order().ShouldBe(["1", "2", "3", "4"]);
+        browser.Violations(colours: true).ShouldBeEmpty();
+        // The other way round, by the form.
+        var (first, second) = (browser.Value("#before"), browser.Value("#after"));
+        browser.Script($"document.getElementById('before').value = '{second}'; document.getElementById('after').value = '{first}'");
+        browser.Click("[data-compare]");
+        browser.UntilText("[data-headline]", "Cylinder 3 fell from ");
+        browser.Script($"document.getElementById('before').value = '{first}'");
+        browser.Click("[data-compare]");
+        browser.UntilText("[data-choose]", "Choose two different captures.");
+        browser.Complaints().ShouldBeEmpty();
+        browser.Open($"{site.Address}/jobs/12/relative-compression/before-after?before={first}");
+        browser.Text("h1").ShouldBe("There is nothing at this address", "a capture of another engine");
+    }
+
+    [Fact]
     public async Task The_mean_cycle_is_taken_away_as_a_table_and_the_trace_as_a_picture()
     {
         browser.Open($"{site.Address}/jobs/12/relative-compression");

@@ -48,6 +48,8 @@ public abstract class JobPage(Visitor visitor, WorkspaceStore workspaces) : Page
 
     protected abstract string Step { get; }
 
+    protected WorkspaceStore Workspaces => workspaces;
+
     /// <summary>False when the shop has no such job.</summary>
     protected async Task<bool> LoadAsync(CancellationToken cancel)
     {

@@ -199,7 +199,7 @@ public sealed class RelativeModel(Visitor visitor, WorkspaceStore workspaces, St
                 await PreviewAsync(Chosen, cancel);
                 break;
             case CaptureView.Result when Answer is not null:
-                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, SlotNames.GaugeOf(Assessment.Tests.Dry));
+                Headline = RelativeHeadline.Of(Answer.Judged.Answer, Answer.Judged.Question, SlotNames.GaugeOf(Assessment.Tests.Dry, Engine));
                 Picture = await captures.PictureAsync(Who, Number, Answer.Id, cancel) is { } packed ? CapturePicture.Unpack(packed) : null;
                 break;
             default:
