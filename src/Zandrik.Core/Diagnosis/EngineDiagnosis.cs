@@ -5,6 +5,7 @@ using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
+using Zandrik.Core.Repairs;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
 
@@ -83,7 +84,7 @@ public sealed class EngineDiagnosis
     private readonly JobEvidence job;
     private readonly Posterior posterior;
 
-    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety)
+    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety, RepairBook book)
     {
         this.job = job;
         Safety = safety;
@@ -95,9 +96,13 @@ public sealed class EngineDiagnosis
         Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         State = Whole();
         Headline = Sentence();
-        (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety);
+        Decision = RepairDecision.Of(read, book, safety.Liquid.IsLocked);
+        (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety, Decision);
         Actions = RepairActions.Of(job, this);
     }
+
+    /// <summary>What is best done with what is known, option by option.</summary>
+    public RepairDecision Decision { get; }
 
     /// <summary>What is worth measuring next, best first, three at most.</summary>
     public IReadOnlyList<NextTest> Next { get; }
@@ -143,16 +148,19 @@ public sealed class EngineDiagnosis
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
     /// <param name="safety">What is locked and what is not offered; absent for what the record alone says.</param>
     /// <param name="shown">The unit of the figures in its sentences; absent for each test's own.</param>
+    /// <param name="book">What repairs cost; absent for the rules.</param>
     /// <returns>Suspects with their probabilities, states, next tests and actions; of an empty record base rates.</returns>
-    public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null, PressureUnit? shown = null) =>
-        Of(JudgedTests.Of(record, shown), safety ?? JobSafety.Of(record), ledger);
+    public static EngineDiagnosis Of(TestRecord record, bool ledger = true, JobSafety? safety = null, PressureUnit? shown = null, RepairBook? book = null) =>
+        Of(JudgedTests.Of(record, shown), safety ?? JobSafety.Of(record), ledger, book);
 
     /// <summary>Diagnoses tests that are judged already.</summary>
     /// <param name="tests">The tests of the job.</param>
     /// <param name="safety">What is locked and what is not offered.</param>
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
+    /// <param name="book">What repairs cost; absent for the rules.</param>
     /// <returns>The same as for the record the tests are of.</returns>
-    public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true) => new(JobEvidence.Of(tests), ledger, safety);
+    public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true, RepairBook? book = null) =>
+        new(JobEvidence.Of(tests), ledger, safety, book ?? RepairBook.For(tests.Record.Engine));
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {

@@ -1,5 +1,6 @@
 using System.Numerics.Tensors;
 using Zandrik.Core.Records;
+using Zandrik.Core.Repairs;
 
 namespace Zandrik.Core.Diagnosis;
 
@@ -14,6 +15,9 @@ internal sealed partial class Inference
 
     // A term that weighs less than this of the whole is not shared out.
     private const double Negligible = 1e-7;
+
+    // Terms that together weigh less than this of the whole are not shared out over sets of repairs, which costs more; nor is one that by itself weighs less than that.
+    private const double NegligibleNeeds = 2e-3, NegligibleNeed = 1e-6;
 
     private static readonly double LnNegligible = Math.Log(Negligible);
 
@@ -89,6 +93,13 @@ internal sealed partial class Inference
         var before = Of(read, EvidenceStage.Observations);
         double Mixed(double p, double rate) => (1 - Doubt) * p + Doubt * rate;
         return new Posterior([.. found.Cylinders.Zip(before.Cylinders, (p, b) => p.Zip(b, Mixed).ToArray())], found.Engine.ToDictionary(e => e.Key, e => Mixed(e.Value, before.Engine.GetValueOrDefault(e.Key))));
+    }
+
+    /// <summary>How likely each set of repairs is needed, with all evidence.</summary>
+    public static RepairOdds Repairs(NodeLikelihoods read)
+    {
+        var odds = new Inference(read, EvidenceStage.CombustionGas).Needs();
+        return odds.MixedWith(new Inference(read, EvidenceStage.Observations).Needs(), Doubt);
     }
 
     private bool Has(EvidenceStage stage) => upTo >= stage;
@@ -218,12 +229,16 @@ internal sealed partial class Inference
         return rows;
     }
 
-    private Posterior Sum()
+    // How much likelier coolant goes somewhere than by base rate: through a cylinder or beside one, and by another way.
+    private (double Coolant, double Elsewhere) CoolantOdds()
     {
-        var rows = Rows();
         var (gasC, gasE) = Has(EvidenceStage.CombustionGas) ? LikelihoodTable.Gas(job.Gas, job.Suspected.Features?.Contains(EngineFeature.EgrCooler) == true) : (0, 0);
-        var (coolant, elsewhere) = (Shift(EvidenceTarget.Coolant) * Factor(gasC), Shift(EvidenceTarget.CoolantElsewhere) * Factor(gasE));
-        using var chains = new ChainSums(this);
+        return (Shift(EvidenceTarget.Coolant) * Factor(gasC), Shift(EvidenceTarget.CoolantElsewhere) * Factor(gasE));
+    }
+
+    // Every row at every level that may weigh anything, with its law, and ln of the heaviest of them.
+    private (List<(int Row, int Level, double Law)> Terms, double Highest) Terms(List<Row> rows, ChainSums chains)
+    {
         var terms = new List<(int Row, int Level, double Law)>(rows.Count * levels.Length);
         double highest = double.NegativeInfinity;
         for (var r = 0; r < rows.Count; r++)
@@ -243,6 +258,73 @@ internal sealed partial class Inference
                 highest = Math.Max(highest, law + chains.Total(row, level, withCoolant: true));
             }
         }
+        return (terms, highest);
+    }
+
+    // The sets of repairs: the terms of the sum, each shared out over the sets its chains can need.
+    private RepairOdds Needs()
+    {
+        var rows = Rows();
+        var (coolant, elsewhere) = CoolantOdds();
+        using var chains = new ChainSums(this);
+        var (terms, highest) = Terms(rows, chains);
+        var places = new Dictionary<int, Dictionary<int, (double With, double Without)>>();
+        foreach (var (r, level, law) in terms)
+        {
+            var row = rows[r];
+            var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
+            if (with < NegligibleNeed)
+            {
+                continue;
+            }
+            var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
+            var key = (row.State * PlacesOfBanks + PlaceOf(row)) * levels.Length + level;
+            if (!places.TryGetValue(key, out var of))
+            {
+                places[key] = of = [];
+            }
+            var needs = RepairOdds.OfCause(row.Cause.Fault);
+            void Add(RepairNeeds more, double w, double wo)
+            {
+                var known = of.GetValueOrDefault((needs | more).Bits);
+                of[(needs | more).Bits] = (known.With + w, known.Without + wo);
+            }
+            Add(RepairNeeds.None, coolant * with, without * (1 - coolant));
+            Add(RepairNeeds.Cooling, 0, without * FaultOdds.CoolantElsewhere * elsewhere);
+            for (var b = 0; b < Math.Min(job.Banks.Count, RepairNeeds.MostBanks); b++)
+            {
+                Add(RepairNeeds.Gasket(b), 0, without * FaultOdds.CoolantNotLocated * coolant / Math.Min(job.Banks.Count, RepairNeeds.MostBanks));
+            }
+        }
+        var masses = new Dictionary<int, double[]>();
+        // The heaviest until next to nothing is left: what is left differs from them by little and weighs less.
+        var heaviest = places.Select(p => (p.Key, p.Value, Weight: p.Value.Values.Sum(v => v.With + v.Without))).OrderByDescending(p => p.Weight).ToList();
+        var remains = heaviest.Sum(p => p.Weight);
+        var enough = NegligibleNeeds * remains;
+        foreach (var (key, of, weight) in heaviest)
+        {
+            if (remains < enough)
+            {
+                break;
+            }
+            remains -= weight;
+            var (level, bank, state) = (key % levels.Length, key / levels.Length % PlacesOfBanks, key / levels.Length / PlacesOfBanks);
+            chains.ShareOutNeeds(state, bank == 0 ? null : (bank - 1) / NodeLikelihoods.BankShifts.Length, bank == 0 ? 0 : (bank - 1) % NodeLikelihoods.BankShifts.Length + 1, level, of, masses);
+        }
+        // What the difference of two sums leaves below nothing is rounding.
+        foreach (var mass in masses.Values)
+        {
+            TensorPrimitives.Max(mass, 0, mass);
+        }
+        return RepairOdds.Of(masses, job.Cylinders.Count);
+    }
+
+    private Posterior Sum()
+    {
+        var rows = Rows();
+        var (coolant, elsewhere) = CoolantOdds();
+        using var chains = new ChainSums(this);
+        var (terms, highest) = Terms(rows, chains);
         // Several causes share a level and a state: what they weigh together is shared out once.
         var together = new (double With, double Without)[states.Count * PlacesOfBanks * levels.Length];
         var ofRow = new double[rows.Count];

@@ -5,6 +5,7 @@ using Zandrik.Core.LeakDown;
 using Zandrik.Core.Physics;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
+using Zandrik.Core.Repairs;
 using Zandrik.Core.Running;
 using Zandrik.Core.Safety;
 
@@ -16,41 +17,48 @@ namespace Zandrik.Core.Diagnosis;
 /// <param name="Minutes">About how long, with what is set up already counted.</param>
 /// <param name="GainBits">What it is expected to tell: bits of information about the faults.</param>
 /// <param name="Why">Why.</param>
-public sealed record NextTest(StepKind Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why);
+/// <param name="SavesMinutes">What it saves on average, minutes of work, its own minutes taken off; absent for what comes first by a rule of order.</param>
+public sealed record NextTest(StepKind Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why, double? SavesMinutes = null);
 
 /// <summary>
-/// What to measure next: what contradicts the result is read again first; the rest by what it is worth, the chance that it
-/// changes the repair for the better, by the minute, under the rules of order and safety. Both are exact, over cells of the
+/// What to measure next: what contradicts the result is read again first; the rest by what it saves (<see cref="RepairDecision"/>), under the rules of order and safety. Exact, over cells of the
 /// outcome: <see cref="TestOutcomes"/>. Each rule is one line of the list in docs/diagnosis.md, section 6.
 /// </summary>
 internal sealed class NextTests
 {
     private const int MostOffers = 3;
 
+    // So many cylinders are weighed together; of more, each by itself.
+    private const int MostTogether = 4;
+
     // A reading that cannot be is taken so often; of two that lie apart a third decides.
     private const int MostTries = 2;
 
-    // What tells less than this, bits, or changes the repair more seldom, is not worth setting up.
-    private const double LeastBits = 0.06, LeastWorth = 0.02;
+    // What tells less than this, bits, is not worth setting up.
+    private const double LeastBits = 0.06;
 
     // A cylinder is asked about below this; and its repair is settled from here on.
     private const double OddBelow = 0.93, Settled = 0.95;
 
-    // A cause of the whole engine changes what is done about as often as half of its doubt is large.
-    private const double WorthOfDoubt = 0.25;
+    // Two cylinders show worn rings where all are worn, by air and by oil; and seldom where the level has another reason.
+    private const double WearLeaks = 0.85, OthersLeak = 0.1, WearTakesOil = 0.8, OthersTakeOil = 0.12;
 
-    private static readonly Observation[] BadRunning = [Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.LowPower, Observation.RoughIdle];
+    // The test fluid, where exhaust gas goes into the coolant and where it does not.
+    private const double GasShows = 0.85, GasShowsAnyway = 0.04;
+
+    internal static readonly Observation[] BadRunning = [Observation.Misfire, Observation.MisfireCold, Observation.MisfireWarm, Observation.LowPower, Observation.RoughIdle];
 
     private readonly NodeLikelihoods read;
     private readonly JobEvidence job;
     private readonly EngineDiagnosis said;
     private readonly Posterior posterior;
     private readonly JobSafety safety;
+    private readonly RepairDecision decision;
     private readonly double[]?[] weights;
     private readonly double size, restriction, doubt;
-    private readonly Dictionary<(PossibleTest, int), (double Bits, double Worth)> known = [];
-    private readonly List<(NextTest Test, Order Order, double Worth)> offers = [];
-    private readonly List<(NextTest Test, double Worth)> waiting = [];
+    private readonly Dictionary<(PossibleTest, int), (double Bits, double Saves)> known = [];
+    private readonly List<(NextTest Test, Order Order, double Saves)> offers = [];
+    private readonly List<(NextTest Test, double Saves)> waiting = [];
     private readonly HashSet<int> oiled;
     private readonly List<int> odd, open;
     private readonly bool dryTest;
@@ -74,11 +82,14 @@ internal sealed class NextTests
         OthersRunning,
 
         Ranked,
+
+        // Nothing is opened on compression alone, even where no test would change what is done.
+        BeforeOpening,
     }
 
-    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety)
+    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision)
     {
-        (this.read, job, this.said, this.posterior, this.safety) = (read, read.Job, said, posterior, safety);
+        (this.read, job, this.said, this.posterior, this.safety, this.decision) = (read, read.Job, said, posterior, safety, decision);
         weights = new double[job.Cylinders.Count][];
         var swept = CylinderVolume.SweptCc(job.Engine);
         size = swept / 500 ?? (job.Diesel ? 1.25 : 1);
@@ -98,8 +109,8 @@ internal sealed class NextTests
     private IEnumerable<int> All => Enumerable.Range(0, job.Cylinders.Count);
 
     /// <summary>The offers, best first, three at most; and those that wait for the plugs to be back in. What is locked is in neither.</summary>
-    public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety) =>
-        new NextTests(read, said, posterior, safety).Rank();
+    public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision) =>
+        new NextTests(read, said, posterior, safety, decision).Rank();
 
     private (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Rank()
     {
@@ -109,6 +120,7 @@ internal sealed class NextTests
         Missing();
         RelativeFirst();
         LeakDown();
+        BeforeOpening();
         LocateCoolant();
         WearOrTest();
         Wet();
@@ -116,38 +128,43 @@ internal sealed class NextTests
         CombustionGas();
         Plugs();
         Valves();
-        var ranked = offers.OrderBy(o => o.Order).ThenByDescending(o => o.Worth / o.Test.Minutes).Select(o => o.Test).DistinctBy(t => t.Kind).ToList();
+        var ranked = offers.OrderBy(o => o.Order).ThenByDescending(o => o.Saves).ThenByDescending(o => o.Test.GainBits).Select(o => o.Test).DistinctBy(t => t.Kind).ToList();
         // A look at a plug tells something of the cylinder and decides nothing: it does not come before the leak-down that does.
         if (ranked.FindIndex(t => t.Kind == StepKind.Plugs) is var plugs and >= 0 && ranked.FindIndex(t => t.Kind == StepKind.LeakDown) is var leak && leak > plugs)
         {
             (ranked[plugs], ranked[leak]) = (ranked[leak], ranked[plugs]);
         }
-        return ([.. ranked.Take(MostOffers)], [.. waiting.OrderByDescending(t => t.Worth / t.Test.Minutes).Select(t => t.Test).DistinctBy(t => t.Kind)]);
+        return ([.. ranked.Take(MostOffers)], [.. waiting.OrderByDescending(t => t.Saves).ThenByDescending(t => t.Test.GainBits).Select(t => t.Test).DistinctBy(t => t.Kind)]);
     }
 
-    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double worth, string why, Order order = Order.Ranked)
+    // What is saved before its own minutes are taken off; no test is worth more than to know everything.
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double saves, string why, Order order = Order.Ranked)
     {
-        if (order == Order.Ranked && (bits < LeastBits || worth < LeastWorth))
+        var waits = !safety.Offers(kind);
+        var net = Math.Min(saves, decision.Perfect) - minutes;
+        // Before anything is read every test has to begin somewhere.
+        if (order == Order.Ranked && (bits < LeastBits || (net <= 0 && job.AnythingMeasured)))
         {
             return;
         }
-        var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why);
-        if (safety.Offers(kind))
+        var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why, order == Order.Ranked && net > 0 ? Math.Round(net) : null);
+        if (!waits)
         {
-            offers.Add((test, order, worth));
+            offers.Add((test, order, net));
         }
         else if (safety.WaitsForPlugs(kind))
         {
-            waiting.Add((test, worth));
+            waiting.Add((test, net));
         }
     }
 
-    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, PossibleTest test, string why, Order order = Order.Ranked, double more = 0)
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, PossibleTest test, string why, Order order = Order.Ranked)
     {
         if (cylinders.Count > 0)
         {
             var told = cylinders.Select(i => Told(test, i)).ToList();
-            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits) + more, told.Sum(t => t.Worth) + WorthOfDoubt * more, why, order);
+            var together = cylinders.Count is > 1 and <= MostTogether && order == Order.Ranked ? decision.Saves([.. cylinders.Select(i => (i, Shows(test, i)))]) : 0;
+            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits), Math.Max(together, told.Sum(t => t.Saves)), why, order);
         }
     }
 
@@ -186,7 +203,7 @@ internal sealed class NextTests
         }
         var again = odd.Where(i => job.Cylinders[i].LnDry is not null && !oiled.Contains(i) && (unsteady.Contains(i) || (!Repeated(i) && !Agreed(i) && posterior.Of(i, Fault.Sound) < 0.7))).ToList();
         Offer(StepKind.Dry, again, StepMinutes.DryAgain(again.Count), PossibleTest.Repeat, "Read again before anything is condemned: a reading that does not repeat is not a reading.",
-            again.Any(i => unsteady.Contains(i) || posterior.Of(i, Fault.TestError) > 0.25) ? Order.AgainDry : Order.Ranked, 0.5 * doubt);
+            again.Any(i => unsteady.Contains(i) || posterior.Of(i, Fault.TestError) > 0.25) ? Order.AgainDry : Order.Ranked);
         // The only one that was not read twice is the lowest one.
         if (All.MinBy(i => job.Cylinders[i].LnDry ?? double.MaxValue) is var lowest && job.Cylinders[lowest].LnDry is not null && !oiled.Contains(lowest) && All.All(i => i == lowest || Repeated(i)) && job.Cylinders.Count > 2 && !Repeated(lowest) && !Agreed(lowest)
             && job.ReferenceLn - job.Cylinders[lowest].LnDry > 0.05)
@@ -228,7 +245,7 @@ internal sealed class NextTests
         if (!dryTest && job.Tests.Relative is null && job.Cylinders.Count > 1 && job.LeakDown is null)
         {
             var told = All.Select(i => Told(PossibleTest.Dry, i)).ToList();
-            Offer(StepKind.Relative, [], StepMinutes.Relative, 0.8 * told.Sum(t => t.Bits), 0.8 * told.Sum(t => t.Worth), "No plug out: finds an uneven cylinder in minutes.");
+            Offer(StepKind.Relative, [], StepMinutes.Relative, 0.8 * told.Sum(t => t.Bits), 0.8 * told.Sum(t => t.Saves), "No plug out: finds an uneven cylinder in minutes.");
         }
     }
 
@@ -249,6 +266,18 @@ internal sealed class NextTests
         }
     }
 
+    private void BeforeOpening()
+    {
+        if (decision.Best.Option.Works.Any(w => w.IsOfBank || w.Repair == Repair.Overhaul) && job.Cylinders.All(c => c.Leak?.LnRatio is null) && Unheard.Count > 0)
+        {
+            var worst = Unheard.FindIndex(i => said.Cylinders[i].State is CylinderState.Low or CylinderState.Dead) is var low and >= 0 ? Unheard[low] : Unheard[0];
+            if (Told(PossibleTest.LeakDown, worst).Bits >= LeastBits)
+            {
+                Offer(StepKind.LeakDown, [worst], StepMinutes.LeakDown(1, IsConnected), PossibleTest.LeakDown, "Before anything is opened: where the air of the worst one goes.", Order.BeforeOpening);
+            }
+        }
+    }
+
     // Gas in the coolant, and no cylinder that it comes from: air in each, until it is found.
     private void LocateCoolant()
     {
@@ -259,7 +288,7 @@ internal sealed class NextTests
         var rest = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).OrderByDescending(i => posterior.Of(i, Fault.GasketCoolant)).ToList();
         if (rest.Count > 0)
         {
-            Offer(StepKind.LeakDown, rest, StepMinutes.LeakDown(rest.Count, IsConnected), Math.Max(LeastBits, rest.Sum(i => Told(PossibleTest.LeakDown, i).Bits)), posterior.Of(Fault.GasketCoolant),
+            Offer(StepKind.LeakDown, rest, StepMinutes.LeakDown(rest.Count, IsConnected), Math.Max(LeastBits, rest.Sum(i => Told(PossibleTest.LeakDown, i).Bits)), decision.Perfect,
                 "Gas in the coolant. First pressure-test the cooling system and look into each cylinder with a camera; then put air in each cylinder and watch for bubbles.");
         }
     }
@@ -267,19 +296,19 @@ internal sealed class NextTests
     // What set the level of all: oil and air tell wear from timing and from the way of testing.
     private void WearOrTest()
     {
-        if (doubt <= 0 || !dryTest || Unheard.Count > 0 || job.LevelIsGood || said.State == EngineState.Sound)
+        if (doubt <= 0 || !dryTest || job.LevelIsGood || said.State == EngineState.Sound)
         {
             return;
         }
         var unread = All.Where(i => job.Cylinders[i].Leak?.LnRatio is null && !NotUsed.Contains(i)).Take(2).ToList();
         if (unread.Count > 0 && job.Cylinders.Count(c => c.Leak?.LnRatio is not null) < 2)
         {
-            Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Worn rings leak, wrong timing or a test error does not: two cylinders tell.");
+            Offer(StepKind.LeakDown, unread, StepMinutes.LeakDown(unread.Count, IsConnected), 0.5 * doubt, decision.Saves((needs, _) => needs.Has(RepairNeeds.Wear) ? WearLeaks : OthersLeak), "Worn rings leak, wrong timing or a test error does not: two cylinders tell.");
         }
         var dry = All.Where(i => job.Cylinders[i] is { LnDry: not null, LnWet: null } && (safety.WetComesFirst || job.Cylinders[i].Leak?.LnRatio is not null)).Take(2).ToList();
         if (dry.Count > 0 && job.Cylinders.Count(c => c.LnWet is not null) < 2)
         {
-            Offer(StepKind.Wet, dry, StepMinutes.Wet(dry.Count), 0.5 * doubt, WorthOfDoubt * 0.5 * doubt, "Oil raises compression where rings are worn, not where timing or the test is wrong. Two cylinders are enough.");
+            Offer(StepKind.Wet, dry, StepMinutes.Wet(dry.Count), 0.5 * doubt, decision.Saves((needs, _) => needs.Has(RepairNeeds.Wear) ? WearTakesOil : OthersTakeOil), "Oil raises compression where rings are worn, not where timing or the test is wrong. Two cylinders are enough.");
         }
     }
 
@@ -325,8 +354,10 @@ internal sealed class NextTests
         var coolant = posterior.Of(Fault.GasketCoolant);
         if (coolant > 0.06 && job.Gas is null)
         {
-            var bits = TestOutcomes.Information([coolant, 1 - coolant], [0.85, 0.15, 0.04, 0.96]);
-            Offer(StepKind.CombustionGas, [], StepMinutes.CombustionGas, bits, Math.Min(coolant, 1 - coolant), "A gasket can leak to the coolant with every cylinder reading well." + (safety.GasWithoutStart ? " " + TestPlan.WithoutStart : ""));
+            var bits = TestOutcomes.Information([coolant, 1 - coolant], [GasShows, 1 - GasShows, GasShowsAnyway, 1 - GasShowsAnyway]);
+            var saves = decision.Saves((needs, set) => Enumerable.Range(0, job.Banks.Count).Any(b => needs.Has(RepairNeeds.Gasket(Math.Min(b, RepairNeeds.MostBanks - 1))))
+                ? GasShowsAnyway + (GasShows - GasShowsAnyway) * decision.CoolantOf(set) : GasShowsAnyway);
+            Offer(StepKind.CombustionGas, [], StepMinutes.CombustionGas, bits, saves, "A gasket can leak to the coolant with every cylinder reading well." + (safety.GasWithoutStart ? " " + TestPlan.WithoutStart : ""));
         }
     }
 
@@ -349,8 +380,9 @@ internal sealed class NextTests
             && (Breathes(i) || (said.Cylinders[i].Leading.Fault is Fault.IntakeValve or Fault.ExhaustValve && open.Contains(i)))).ToList();
         if (valves.Count > 0)
         {
-            // It tells no valve from another; a third of what it promises is what it was found to tell.
-            Offer(StepKind.ValveClearance, valves, StepMinutes.ValveClearance(valves.Count), valves.Sum(i => 0.08 * Entropy(i)) + (valves.Exists(Breathes) ? LeastBits : 0), valves.Exists(Breathes) ? 0.2 : valves.Sum(i => 0.03 * Entropy(i)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
+            // It tells no valve from another, but lift tells one that hardly opens; and a clearance that is off may be all that has to be set.
+            Offer(StepKind.ValveClearance, valves, StepMinutes.ValveClearance(valves.Count), valves.Sum(i => 0.08 * Entropy(i)) + LeastBits,
+                valves.Sum(i => Math.Max(decision.SavesByClearance(i), Breathes(i) ? decision.Saves(i, Lift) : 0)), "Clearance and lift, cover off: cheap to mend before a head comes off.");
         }
     }
 
@@ -364,15 +396,21 @@ internal sealed class NextTests
         return all > 0 && (all - split[0]) / all > 0.15 && split.Max() / all < Settled && job.Dry is not null ? 0.55 * TestOutcomes.Entropy([.. split.Select(p => p / all)]) : 0;
     }
 
+    // What lift against the neighbours shows: a valve that hardly opens, and little else.
+    private static readonly double[] Lift = [.. Enumerable.Range(0, Posterior.Answers).SelectMany(f => f < FaultOdds.Local.Count && FaultOdds.Local[f] is Fault.IntakeNotOpening or Fault.ExhaustNotOpening ? new[] { 0.9, 0.1 } : [0.03, 0.97])];
+
     // Over the answers of a cylinder: each one's severities weighed by what was read so far.
-    private (double Bits, double Worth) Told(PossibleTest test, int index)
+    private (double Bits, double Saves) Told(PossibleTest test, int index)
     {
         if (!known.TryGetValue((test, index), out var told))
         {
-            known[(test, index)] = told = job.Table.Curves.Outcomes.Told(test, size, restriction, weights[index] ??= Weights(index), posterior.Cylinders[index]);
+            var shows = Shows(test, index);
+            known[(test, index)] = told = (TestOutcomes.Information(posterior.Cylinders[index], shows), decision.Saves(index, shows));
         }
         return told;
     }
+
+    private double[] Shows(PossibleTest test, int index) => job.Table.Curves.Outcomes.Shows(test, size, restriction, weights[index] ??= Weights(index));
 
     // How well each severity predicted what was read at a cylinder, on an engine that has nothing as a whole and stands at its reference.
     private double[] Weights(int index)

@@ -59,7 +59,10 @@ internal sealed class TestOutcomes
     public (int Node, int Answer, double Weight)[] Nodes { get; }
 
     // What is done about each answer.
-    private static readonly int[] Repairs = [.. FaultOdds.Local.Select(f => (int)RepairKinds.Of(f)), (int)RepairKind.Gasket, (int)RepairKind.Gasket];
+    private static readonly int[] Kinds = [.. FaultOdds.Local.Select(f => (int)RepairKinds.Of(f)), (int)RepairKind.Gasket, (int)RepairKind.Gasket];
+
+    /// <summary>What is done about an answer of <see cref="Posterior"/>, as a number of <see cref="RepairKind"/>.</summary>
+    public static int KindOf(int answer) => Kinds[answer];
 
     /// <summary>The probability of the repair that is likeliest needed; suspects of one repair together, nothing to repair among them.</summary>
     /// <param name="answers">How likely each answer of <see cref="Posterior"/> is; sums to 1.</param>
@@ -70,49 +73,37 @@ internal sealed class TestOutcomes
         of.Clear();
         for (var f = 0; f < answers.Length; f++)
         {
-            of[Repairs[f]] += answers[f];
+            of[Kinds[f]] += answers[f];
         }
         return TensorPrimitives.Max<double>(of);
     }
 
-    /// <summary>Bits that a test is expected to tell of the faults of one cylinder: entropy of fault and of outcome, less that of both together; and its worth: how much likelier than now the repair that is chosen after it is the right one.</summary>
+    /// <summary>What a test of one cylinder may show, with what was read so far: the probability of every cell of its outcome under each answer of <see cref="Posterior"/>.</summary>
     /// <param name="test">The test.</param>
     /// <param name="size">Cylinder over half a litre.</param>
     /// <param name="restrictionMm2">Area of the leak-down tester's restriction.</param>
     /// <param name="likely">How well each of <see cref="Nodes"/> predicted what was read so far, with its weight.</param>
-    /// <param name="answers">How likely each answer is.</param>
-    /// <returns>Bits, 0 or more; worth, 0 to 1: 0 for a test that cannot change the repair.</returns>
-    public (double Bits, double Worth) Told(PossibleTest test, double size, double restrictionMm2, ReadOnlySpan<double> likely, ReadOnlySpan<double> answers)
+    /// <returns>Answer after answer; each sums to 1.</returns>
+    public double[] Shows(PossibleTest test, double size, double restrictionMm2, ReadOnlySpan<double> likely)
     {
         var gives = known.Of((test, test == PossibleTest.LeakDown ? size : 0, test == PossibleTest.LeakDown ? restrictionMm2 : 0));
         var cells = gives[0].Length;
-        Span<double> outcomes = stackalloc double[answers.Length * cells], sums = stackalloc double[answers.Length];
-        outcomes.Clear();
+        var outcomes = new double[Posterior.Answers * cells];
+        Span<double> sums = stackalloc double[Posterior.Answers];
         sums.Clear();
         for (var k = 0; k < Nodes.Length; k++)
         {
             var answer = Nodes[k].Answer;
-            var into = outcomes.Slice(answer * cells, cells);
+            var into = outcomes.AsSpan(answer * cells, cells);
             TensorPrimitives.MultiplyAdd(gives[k], likely[k], into, into);
             sums[answer] += likely[k];
         }
         for (var f = 0; f < sums.Length; f++)
         {
-            var of = outcomes.Slice(f * cells, cells);
+            var of = outcomes.AsSpan(f * cells, cells);
             TensorPrimitives.Divide(of, Math.Max(sums[f], 1e-300), of);
         }
-        double chosen = 0;
-        Span<double> together = stackalloc double[RepairKinds.Count];
-        for (var j = 0; j < cells; j++)
-        {
-            together.Clear();
-            for (var f = 0; f < answers.Length; f++)
-            {
-                together[Repairs[f]] += answers[f] * outcomes[f * cells + j];
-            }
-            chosen += TensorPrimitives.Max<double>(together);
-        }
-        return (Information(answers, outcomes), Math.Max(0, chosen - SurestRepair(answers)));
+        return outcomes;
     }
 
     /// <summary>Mutual information of a cause and an outcome, bits.</summary>

@@ -104,7 +104,7 @@ public sealed class NextTestsTests
         var level = Array.IndexOf(read.Levels, read.Levels.MinBy(l => Math.Abs(l - (read.Job.ReferenceLn ?? read.Job.ExpectedLn))));
         // Written out for cylinder 3, which has a dry reading or none, and a share of the starter's current.
         double[] likely = [.. outcomes.Nodes.Select(n => n.Weight * read[read.Dry(2, level)][n.Node] * read[read.Relative(2)][n.Node])];
-        var told = outcomes.Told(PossibleTest.LeakDown, 1, LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(null)), likely, Inference.Of(read, EvidenceStage.CombustionGas).Cylinders[2]).Bits;
+        var told = TestOutcomes.Information(Inference.Of(read, EvidenceStage.CombustionGas).Cylinders[2], outcomes.Shows(PossibleTest.LeakDown, 1, LeakFlow.RestrictionAreaMm2(LeakFlow.StandardRestrictionMm(null)), likely));
         Next(job).Single(n => n is { Kind: StepKind.LeakDown, Cylinders: [3] }).GainBits.ShouldBe(told, 0.0006);
     }
 }

@@ -23,7 +23,7 @@ public sealed class TestOutcomesTests
         return answers;
     }
 
-    private static double Bits(PossibleTest test, double[] answers) => Outcomes.Told(test, Size, Restriction, Even, answers).Bits;
+    private static double Bits(PossibleTest test, double[] answers) => TestOutcomes.Information(answers, Outcomes.Shows(test, Size, Restriction, Even));
 
     [Fact]
     public void No_test_tells_more_than_there_is_to_know_nor_less_than_nothing() =>
