@@ -48,8 +48,11 @@ public sealed record StepEvent
 /// <param name="Shop">The shop's settings.</param>
 public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSettings Shop)
 {
+    /// <summary>What its repairs are weighed by.</summary>
+    public RepairKnowledge Knowledge { get; init; } = RepairKnowledge.None;
+
     /// <summary>What the shop knows of the engine beside its sheet; absent for nothing.</summary>
-    public WorkshopSheet? Workshop { get; init; }
+    public WorkshopSheet? Workshop => Knowledge.Workshop;
 
     /// <summary>The latest verdict that was signed; absent for none.</summary>
     public VerdictLine? Verdict { get; init; }
@@ -60,7 +63,7 @@ public sealed record JobState(Job Job, IReadOnlyList<StepEvent> Events, ShopSett
     private JobAssessment Judge()
     {
         var began = Stopwatch.GetTimestamp();
-        var judged = JobAssessment.Of(Job.Record, new JobPolicy(Shop), new JobProgress
+        var judged = JobAssessment.Of(Job.Record, new JobPolicy(Shop) { Repairs = Knowledge.Repairs, Sheet = Knowledge.Sheet, Inputs = Knowledge.Inputs }, new JobProgress
         {
             Events = [.. Events.Select(e => new SafetyEvent(e.List, e.Item, e.Way, e.Done, e.At, e.Amount))],
             IsClosed = Job.ClosedAt is not null,
@@ -393,8 +396,9 @@ public sealed class StepStore(ShopDatabase database)
 
     private static async Task<JobState> StateAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, ShopPerson who, string where, object parameters, CancellationToken cancel)
     {
-        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(JobStore.Loading(where, superseded: false) + Doing(where), parameters, transaction, cancellationToken: cancel));
-        return new((await JobStore.AssembleAsync(grid, superseded: false))[0], (await grid.ReadAsync<StepEvent>()).AsList(), who.Settings);
+        await using var grid = await connection.QueryMultipleAsync(new CommandDefinition(JobStore.Loading(where, superseded: false) + Doing(where) + DecisionStore.Knowing(where), parameters, transaction, cancellationToken: cancel));
+        var (job, events) = ((await JobStore.AssembleAsync(grid, superseded: false))[0], (await grid.ReadAsync<StepEvent>()).AsList());
+        return new(job, events, who.Settings) { Knowledge = (await DecisionStore.ReadAsync(grid))(job.Id) };
     }
 
     // What was done on the jobs of a condition on "j".

@@ -13,14 +13,17 @@ namespace Zandrik.Storage;
 /// <param name="Earlier">The job before it on the same engine that has a dry reading; absent when there is none, or this one has a test before its latest itself.</param>
 /// <param name="Events">Everything that was ticked and done at the job's steps, oldest first.</param>
 /// <param name="Testers">The shop's testers.</param>
-/// <param name="Workshop">What the sheet's version says beside the engine; absent where the engine came from no sheet.</param>
+/// <param name="Knowledge">What its repairs are weighed by, with what the sheet's version says beside the engine.</param>
 /// <param name="Verdict">The latest verdict that was signed; absent for none.</param>
 /// <param name="Shop">The shop's settings.</param>
 public sealed record Workspace(
-    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, WorkshopSheet? Workshop, VerdictLine? Verdict, ShopSettings Shop)
+    Job Job, Job? Earlier, IReadOnlyList<StepEvent> Events, IReadOnlyList<KeptTester> Testers, RepairKnowledge Knowledge, VerdictLine? Verdict, ShopSettings Shop)
 {
     /// <summary>How things stand, as a rule is asked about them.</summary>
-    public JobState JobState => field ??= new(Job, Events, Shop) { Workshop = Workshop, Verdict = Verdict };
+    public JobState JobState => field ??= new(Job, Events, Shop) { Knowledge = Knowledge, Verdict = Verdict };
+
+    /// <summary>What the sheet's version says beside the engine; absent where the engine came from no sheet.</summary>
+    public WorkshopSheet? Workshop => Knowledge.Workshop;
 
     /// <summary>The job, judged.</summary>
     public JobAssessment Assessment => JobState.Assessment;
@@ -105,7 +108,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
         {
             return null;
         }
-        Keep(who, added.After, new Workspace(job, before.Earlier, before.Events, before.Testers, before.Workshop, before.Verdict, before.Shop));
+        Keep(who, added.After, new Workspace(job, before.Earlier, before.Events, before.Testers, before.Knowledge, before.Verdict, before.Shop));
         return added.After;
     }
 
@@ -130,7 +133,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
 
     private Task<Dictionary<int, Workspace>> LoadAsync(ShopPerson who, int[] numbers, CancellationToken cancel) => database.ReadAsync(who.ShopId, who.PersonId, who.Purpose,
         Stamps("j.number = any(@numbers)") + Finding + JobStore.Loading(These, superseded: false) + StepStore.Doing("j.number = any(@numbers)") + TesterStore.Listing
-            + SheetStore.Versions("v.id in (select j.sheet_version_id from job j where j.number = any(@numbers))") + VerdictStore.Latest("j.number = any(@numbers)") + "select settings::text from shop;",
+            + DecisionStore.Knowing("j.number = any(@numbers)") + VerdictStore.Latest("j.number = any(@numbers)") + "select settings::text from shop;",
         new DynamicParameters(new { numbers }), async grid =>
         {
             // The stamps come first: what is loaded after them may be newer, never older.
@@ -139,7 +142,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
             var jobs = await JobStore.AssembleAsync(grid, superseded: false);
             var events = (await grid.ReadAsync<StepEvent>()).ToLookup(e => e.JobId);
             var testers = await TesterStore.ReadAsync(grid);
-            var sheets = (await SheetStore.ReadAsync(grid)).ToDictionary(s => s.VersionId, s => s.Document.Workshop);
+            var knowledge = await DecisionStore.ReadAsync(grid);
             var verdicts = (await grid.ReadAsync<VerdictLine>()).ToDictionary(v => v.JobId);
             // As they stand with these stamps, not as the person brought them.
             var settings = PersonRow.SettingsOf(await grid.ReadFirstAsync<string>());
@@ -150,7 +153,7 @@ public sealed class WorkspaceStore(ShopDatabase database) : IDisposable
                 var earlier = job.DryTests.Count < 2
                     ? jobs.Where(j => j.EngineId == job.EngineId && j.DryTests.Any(t => t.Test.Readings?.Any(r => r.Value is not null) == true) && (j.OpenedAt < job.OpenedAt || (j.OpenedAt == job.OpenedAt && j.Number < job.Number))).MaxBy(j => (j.OpenedAt, j.Number)) : null;
                 var workspace = found[job.Number] = new Workspace(job, earlier, [.. events[job.Id]], testers,
-                    job.SheetVersionId is { } version ? sheets.GetValueOrDefault(version) : null, verdicts.GetValueOrDefault(job.Id), settings);
+                    knowledge(job.Id), verdicts.GetValueOrDefault(job.Id), settings);
                 if (stamps.TryGetValue(job.Number, out var stamp))
                 {
                     Keep(who, new JobStamp(job.Number, stamp), workspace);

@@ -72,6 +72,7 @@ builder.Services.AddSingleton<CaptureDesk>();
 builder.Services.AddSingleton<RelativeDesk>();
 builder.Services.AddSingleton<PhotoDesk>();
 builder.Services.AddSingleton<VerdictStore>();
+builder.Services.AddSingleton<DecisionStore>();
 builder.Services.AddSingleton<VehicleStore>();
 builder.Services.AddSingleton<EngineStore>();
 builder.Services.AddSingleton<SearchStore>();

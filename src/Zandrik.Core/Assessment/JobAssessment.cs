@@ -4,6 +4,7 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
+using Zandrik.Core.Repairs;
 using Zandrik.Core.Safety;
 
 namespace Zandrik.Core.Assessment;
@@ -38,13 +39,15 @@ public sealed class JobAssessment
     private readonly Lazy<IReadOnlyList<PlanStep>> plan;
     private readonly Lazy<JobEvidence> evidence;
     private readonly Lazy<AirFit?> air;
+    private readonly Lazy<RepairBook> book;
 
     private JobAssessment(TestRecord record, JobPolicy policy, JobProgress progress)
     {
         (Policy, Progress) = (policy, progress);
         Tests = JudgedTests.Of(record, progress.Shown);
         safety = new(() => JobSafety.Of(Record, progress.Events, progress.IsClosed, policy.Shop));
-        diagnosis = new(() => EngineDiagnosis.Of(Tests, Safety));
+        book = new(() => RepairBook.For(Record.Engine, progress.Workshop?.AccessMinutes, policy.Repairs.For(policy.Sheet), policy.Shop.LabourRate ?? Record.JudgeBy?.LabourRate, policy.Inputs.DayRate));
+        diagnosis = new(() => EngineDiagnosis.Of(Tests, Safety, ledger: true, Book, policy.Repairs.StruckOn(Record.Engine)));
         evidence = new(() => JobEvidence.Of(Tests));
         air = new(() => CanSayWhereAirGoes ? AirFit.Of(evidence.Value) : null);
         plan = new(() => TestPlan.For(Record, progress.Workshop, policy.Shop, Safety));
@@ -64,6 +67,9 @@ public sealed class JobAssessment
 
     /// <summary>What can hurt somebody, and so what is locked and what is not offered.</summary>
     public JobSafety Safety => safety.Value;
+
+    /// <summary>What repairs cost on this engine in this shop.</summary>
+    public RepairBook Book => book.Value;
 
     /// <summary>What all readings together say, with the ledger of each suspect.</summary>
     public EngineDiagnosis Diagnosis => diagnosis.Value;

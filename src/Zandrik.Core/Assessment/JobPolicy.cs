@@ -1,4 +1,5 @@
 using Zandrik.Core.Records;
+using Zandrik.Core.Repairs;
 using Zandrik.Core.Shops;
 
 namespace Zandrik.Core.Assessment;
@@ -13,4 +14,13 @@ public sealed record JobPolicy(ShopSettings Shop)
 {
     /// <summary>The trade's defaults, for a record that comes alone.</summary>
     public static readonly JobPolicy Usual = new(new ShopSettings());
+
+    /// <summary>What the shop knows of the cost of repairs, and what it does not do.</summary>
+    public RepairPolicy Repairs { get; init; } = RepairPolicy.None;
+
+    /// <summary>The engine sheet the job is of; absent for none.</summary>
+    public int? Sheet { get; init; }
+
+    /// <summary>What is known of the owner's side.</summary>
+    public DecisionInputs Inputs { get; init; } = DecisionInputs.None;
 }

@@ -84,7 +84,7 @@ public sealed class EngineDiagnosis
     private readonly JobEvidence job;
     private readonly Posterior posterior;
 
-    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety, RepairBook book)
+    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety, RepairBook book, IReadOnlyDictionary<Repair, string>? struck)
     {
         this.job = job;
         Safety = safety;
@@ -96,7 +96,7 @@ public sealed class EngineDiagnosis
         Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         State = Whole();
         Headline = Sentence();
-        Decision = RepairDecision.Of(read, book, safety.Liquid.IsLocked);
+        Decision = RepairDecision.Of(read, book, safety.Liquid.IsLocked, struck);
         (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety, Decision);
         Actions = RepairActions.Of(job, this);
     }
@@ -158,9 +158,10 @@ public sealed class EngineDiagnosis
     /// <param name="safety">What is locked and what is not offered.</param>
     /// <param name="ledger">True to have the ledger of each suspect; it takes twice as long.</param>
     /// <param name="book">What repairs cost; absent for the rules.</param>
+    /// <param name="struck">What the shop does not do on this engine, with its reasons; absent for nothing.</param>
     /// <returns>The same as for the record the tests are of.</returns>
-    public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true, RepairBook? book = null) =>
-        new(JobEvidence.Of(tests), ledger, safety, book ?? RepairBook.For(tests.Record.Engine));
+    public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true, RepairBook? book = null, IReadOnlyDictionary<Repair, string>? struck = null) =>
+        new(JobEvidence.Of(tests), ledger, safety, book ?? RepairBook.For(tests.Record.Engine), struck);
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {

@@ -37,6 +37,9 @@ internal sealed class NextTests
     // What tells less than this, bits, is not worth setting up.
     private const double LeastBits = 0.06;
 
+    // What saves less is not said to save anything, minutes.
+    private const double LeastSaid = 1;
+
     // A cylinder is asked about below this; and its repair is settled from here on.
     private const double OddBelow = 0.93, Settled = 0.95;
 
@@ -138,7 +141,7 @@ internal sealed class NextTests
     }
 
     // What is saved before its own minutes are taken off; no test is worth more than to know everything.
-    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double saves, string why, Order order = Order.Ranked)
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double saves, string why, Order order = Order.Ranked, RepairOption? instead = null)
     {
         var waits = !safety.Offers(kind);
         var net = Math.Min(saves, decision.Perfect) - minutes;
@@ -147,7 +150,8 @@ internal sealed class NextTests
         {
             return;
         }
-        var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), why, order == Order.Ranked && net > 0 ? Math.Round(net) : null);
+        double? saved = order == Order.Ranked && net >= LeastSaid ? Math.Round(net) : null;
+        var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), saved is null ? why : $"{why} Saves about {RepairWords.Time(net)} on average{(instead is null ? "" : $": it decides between {RepairWords.Doing(decision.Cheapest, job.Banks.Count)} and {RepairWords.Doing(instead, job.Banks.Count)}")}.", saved);
         if (!waits)
         {
             offers.Add((test, order, net));
@@ -164,7 +168,7 @@ internal sealed class NextTests
         {
             var told = cylinders.Select(i => Told(test, i)).ToList();
             var together = cylinders.Count is > 1 and <= MostTogether && order == Order.Ranked ? decision.Saves([.. cylinders.Select(i => (i, Shows(test, i)))]) : 0;
-            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits), Math.Max(together, told.Sum(t => t.Saves)), why, order);
+            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits), Math.Max(together, told.Sum(t => t.Saves)), why, order, order == Order.Ranked ? decision.Instead(cylinders.First(), Shows(test, cylinders.First())) : null);
         }
     }
 

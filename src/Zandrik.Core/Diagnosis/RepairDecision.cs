@@ -32,17 +32,21 @@ public sealed class RepairDecision
     private readonly CureTable cures;
     private readonly RepairBook book;
     private readonly bool runsBadly;
+    private readonly IReadOnlyDictionary<Repair, string> struck;
 
-    private RepairDecision(JobEvidence job, RepairOdds odds, RepairBook book, bool locked, IReadOnlySet<Repair> struck)
+    private RepairDecision(JobEvidence job, RepairOdds odds, RepairBook book, bool locked, IReadOnlyDictionary<Repair, string> struck)
     {
-        (this.odds, this.book) = (odds, book);
+        (this.odds, this.book, this.struck) = (odds, book, struck);
         runsBadly = job.Seen.Overlaps(NextTests.BadRunning);
         cures = Cures(job, odds);
         sets = [.. odds.Sets.Take(MostSets).Where(s => s.Probability > Rare)];
         var all = sets.Sum(s => s.Probability);
         sets = [.. sets.Select(s => (s.Needs, s.Probability / all))];
         MustNotRunOn = locked || CoolantInside > NeverRunOn || odds.Of(RepairNeeds.Timing) > TimingNeverRunOn;
-        options = [.. Thought(job).Where(o => !o.Works.Any(w => struck.Contains(w.Repair)))];
+        var thought = Thought(job).ToList();
+        bool IsStruck(RepairOption o) => o.Works.Any(w => struck.ContainsKey(w.Repair));
+        options = [.. thought.Where(o => !IsStruck(o))];
+        options = options.Length > 0 ? options : [RepairOption.Leave];
         loss = Losses(cures, options, out var cured);
         expected = [.. options.Select((_, a) => Sum(a, loss))];
         joint = new double[sets.Length * odds.Cylinders * Posterior.Answers];
@@ -59,14 +63,23 @@ public sealed class RepairDecision
         }
         // What is forbidden is still weighed for what a test would save, as it may not be after it; it is never offered.
         Options = [.. options.Select((o, a) => new RatedOption(o, expected[a], Sum(a, cured), book.Cost(o.Works))).Where(o => !o.Option.IsLeave || !MustNotRunOn).OrderBy(o => o.Expected).ThenBy(o => o.Option.Works.Count)];
+        RepairOption[] away = [.. thought.Where(IsStruck)];
+        var (lossAway, curedAway) = (Losses(cures, away, out var curedThere, asIfDone: true), curedThere);
+        Struck = [.. away.Select((o, a) => (new RatedOption(o, Sum(a, lossAway), Sum(a, curedAway), book.Cost(o.Works)), struck[o.Works.First(w => struck.ContainsKey(w.Repair)).Repair]))];
         Perfect = expected.Min() - Enumerable.Range(0, sets.Length).Sum(m => sets[m].Probability * Enumerable.Range(0, options.Length).Min(a => loss[a * sets.Length + m]));
     }
 
     /// <summary>Every option that is thought of, the cheapest on average first.</summary>
     public IReadOnlyList<RatedOption> Options { get; }
 
+    /// <summary>What the shop does not do on this engine, with its reason: weighed, and never chosen.</summary>
+    public IReadOnlyList<(RatedOption Option, string Says)> Struck { get; }
+
     /// <summary>The cheapest on average.</summary>
     public RatedOption Best => Options[0];
+
+    /// <summary>The cheapest on average with what is forbidden until more is known among it: what tests are weighed against.</summary>
+    internal RepairOption Cheapest => options[Array.IndexOf(expected, expected.Min())];
 
     /// <summary>Sets of repairs that may be needed with their probabilities, most likely first; they sum to 1.</summary>
     public IReadOnlyList<(RepairNeeds Needs, double Probability)> Needed => sets;
@@ -88,8 +101,8 @@ public sealed class RepairDecision
     public double Of(RepairNeeds need) => odds.Of(need);
 
     /// <summary>Decides.</summary>
-    internal static RepairDecision Of(NodeLikelihoods read, RepairBook book, bool locked, IReadOnlySet<Repair>? struck = null) =>
-        new(read.Job, Inference.Repairs(read), book, locked, struck ?? new HashSet<Repair>());
+    internal static RepairDecision Of(NodeLikelihoods read, RepairBook book, bool locked, IReadOnlyDictionary<Repair, string>? struck = null) =>
+        new(read.Job, Inference.Repairs(read), book, locked, struck ?? new Dictionary<Repair, string>());
 
     /// <summary>What reading a cylinder would save, minutes of work, its own minutes not taken off: 0 or more.</summary>
     /// <param name="cylinder">The cylinder by index.</param>
@@ -219,6 +232,39 @@ public sealed class RepairDecision
         return found;
     }
 
+    /// <summary>What is done instead of the cheapest where a reading of a cylinder says so: the likeliest such; absent where hardly anything else would be.</summary>
+    internal RepairOption? Instead(int cylinder, ReadOnlySpan<double> outcomes)
+    {
+        const double seldom = 0.03;
+        var cells = outcomes.Length / Posterior.Answers;
+        var chosen = new double[options.Length];
+        var now = Array.IndexOf(expected, expected.Min());
+        Span<double> answers = stackalloc double[Posterior.Answers];
+        for (var j = 0; j < cells; j++)
+        {
+            var (best, at, p) = (double.PositiveInfinity, 0, 0.0);
+            for (var a = 0; a < options.Length; a++)
+            {
+                double here = 0, all = 0;
+                for (var m = 0; m < sets.Length; m++)
+                {
+                    var with = joint.AsSpan((m * odds.Cylinders + cylinder) * Posterior.Answers, Posterior.Answers);
+                    double cell = 0;
+                    for (var f = 0; f < answers.Length; f++)
+                    {
+                        cell += with[f] * outcomes[f * cells + j];
+                    }
+                    here += cell * loss[a * sets.Length + m];
+                    all += cell;
+                }
+                (best, at, p) = here < best ? (here, a, all) : (best, at, p);
+            }
+            chosen[at] += p;
+        }
+        chosen[now] = 0;
+        return chosen.Max() > seldom ? options[Array.IndexOf(chosen, chosen.Max())] : null;
+    }
+
     /// <summary>What a test of the whole engine with two outcomes would save.</summary>
     /// <param name="shows">The probability of the first outcome where a set is needed; its place among <see cref="Needed"/>.</param>
     internal double Saves(Func<RepairNeeds, int, double> shows) => Saves(shows, loss, loss);
@@ -285,9 +331,9 @@ public sealed class RepairDecision
         return all;
     }
 
-    private double[] Losses(CureTable with, RepairOption[] of, out double[] cured)
+    private double[] Losses(CureTable with, RepairOption[] of, out double[] cured, bool asIfDone = false)
     {
-        var losses = new RepairLoss(book, with, runsBadly);
+        var losses = new RepairLoss(book, with, runsBadly, asIfDone ? [] : struck.Keys);
         var found = new double[of.Length * sets.Length];
         cured = new double[found.Length];
         for (var a = 0; a < of.Length; a++)

@@ -191,4 +191,12 @@ public sealed record JudgeBy : RecordPart
     /// <summary>Height of the shop above sea level, metres.</summary>
     [RecordField("Height of the shop above sea level, m.", Min = -500, Max = 6000)]
     public double? AltitudeM { get; init; }
+
+    /// <summary>Price of an hour's work, in <see cref="Currency"/>: what a test saves is then said in money too.</summary>
+    [RecordField("Price of an hour's work, in currency: what a test saves is then said in money too.", Min = 0, Max = 1000000)]
+    public double? LabourRate { get; init; }
+
+    /// <summary>The currency, as the shop writes it.</summary>
+    [RecordField("The currency, as the shop writes it.")]
+    public string? Currency { get; init; }
 }

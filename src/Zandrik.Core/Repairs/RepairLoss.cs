@@ -12,6 +12,7 @@ public sealed class RepairLoss
     private const double SearchMinutes = 180;
 
     private readonly double comeback, onTheWay, search;
+    private readonly HashSet<Repair> struck;
     private readonly Dictionary<(int Needs, Access Open), double> right = [];
     private readonly Dictionary<RepairOption, (double Minutes, RepairNeeds Seen)> opened = [];
     private readonly Dictionary<(RepairOption, int Seen), (RepairOption Done, double Minutes)> found = [];
@@ -20,9 +21,11 @@ public sealed class RepairLoss
     /// <param name="book">What everything costs.</param>
     /// <param name="cures">How likely it helps.</param>
     /// <param name="runsBadly">True where it is here because it runs badly: left alone, the reason is looked for where it is not.</param>
-    public RepairLoss(RepairBook book, CureTable cures, bool runsBadly = false)
+    /// <param name="struck">What the shop does not do: found on the way in, it goes elsewhere, as a comeback does.</param>
+    public RepairLoss(RepairBook book, CureTable cures, bool runsBadly = false, IEnumerable<Repair>? struck = null)
     {
         (this.book, this.cures) = (book, cures);
+        this.struck = [.. struck ?? []];
         search = runsBadly ? SearchMinutes : 0;
         comeback = RepairBook.ComebackMinutes + RepairBook.ComebackDays * book.DayMinutes;
         onTheWay = RepairBook.FoundOnTheWayMinutes + RepairBook.FoundOnTheWayDays * book.DayMinutes;
@@ -111,7 +114,7 @@ public sealed class RepairLoss
     {
         if (!found.TryGetValue((option, seen.Bits), out var known))
         {
-            IReadOnlyList<RepairWork> needed = RepairOption.Meeting(seen).Works;
+            IReadOnlyList<RepairWork> needed = [.. RepairOption.Meeting(seen).Works.Where(w => !struck.Contains(w.Repair))];
             // What has nothing to do with the heads is done as planned; a head that came off for nothing has its gasket renewed.
             // Rings and hone in every bank were planned, and the bores are worn as expected: that is done.
             var asPlanned = seen.Has(RepairNeeds.Wear) && cures.Of(option, RepairNeeds.Wear) > 0;

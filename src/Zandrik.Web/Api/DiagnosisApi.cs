@@ -47,10 +47,10 @@ public static class DiagnosisApi
 public sealed record DiagnosisReply(
     DiagnosisReplyEngine Engine, IReadOnlyList<DiagnosisReplySpread> Spread, IReadOnlyList<DiagnosisReplyCylinder> Cylinders, IReadOnlyList<DiagnosisReplyValidity> Validity, IReadOnlyList<DiagnosisReplyNext> NextTests, IReadOnlyList<DiagnosisReplyAction> Actions)
 {
-    internal static DiagnosisReply Of(JobAssessment job) => Of(job.Diagnosis, job.Next);
+    internal static DiagnosisReply Of(JobAssessment job) => Of(job.Diagnosis, job.Next, job.Policy.Shop.Currency ?? job.Record.JudgeBy?.Currency);
 
-    private static DiagnosisReply Of(EngineDiagnosis said, IReadOnlyList<NextStep> next) => new(
-        new(RecordWords.Of(said.State), said.Headline, [.. said.Suspects.Select(s => new DiagnosisReplySuspect(RecordWords.Of(s.Fault), Math.Round(s.Probability, 4)) { Bank = s.Bank })]),
+    private static DiagnosisReply Of(EngineDiagnosis said, IReadOnlyList<NextStep> next, string? currency) => new(
+        new(RecordWords.Of(said.State), said.Headline, [.. said.Suspects.Select(s => new DiagnosisReplySuspect(RecordWords.Of(s.Fault), Math.Round(s.Probability, 4)) { Bank = s.Bank })]) { Repair = DiagnosisReplyRepair.Of(said) },
         [.. said.Spread.Select(s => SpreadOf(s, said.SpreadUnit))],
         [.. said.Cylinders.Select(c => new DiagnosisReplyCylinder(c.Cylinder, RecordWords.Of(c.State), c.Says,
             [.. c.Suspects.Select(s => new DiagnosisReplySuspect(RecordWords.Of(s.Fault), Math.Round(s.Probability, 4))
@@ -59,7 +59,10 @@ public sealed record DiagnosisReply(
             })],
             [.. c.AlsoLikely.Select(RecordWords.Of)]))],
         [.. said.Validity.Select(v => new DiagnosisReplyValidity(RecordWords.Of(v.Code), RecordWords.Of(v.Severity), v.Says, v.Cylinders))],
-        [.. next.Select(t => new DiagnosisReplyNext(RecordWords.Of(t.Kind), t.Cylinders, t.Minutes, t.GainBits, t.Why))],
+        [.. next.Select(t => new DiagnosisReplyNext(RecordWords.Of(t.Kind), t.Cylinders, t.Minutes, t.GainBits, t.Why)
+        {
+            SavesMinutes = t.SavesMinutes, Saves = t.SavesMinutes is { } saved && said.Decision.Book.Money(saved) is { } money ? new(Math.Round(money, 2), currency) : null,
+        })],
         [.. said.Actions.Select(a => new DiagnosisReplyAction(RecordWords.Of(a.Action), a.Says, a.Checks))]);
 
     private static DiagnosisReplySpread SpreadOf(SpreadFinding s, PressureUnit unit)
@@ -73,7 +76,25 @@ public sealed record DiagnosisReply(
 /// <param name="State">sound, watch, faulty or inconclusive.</param>
 /// <param name="Headline">One plain sentence.</param>
 /// <param name="Suspects">Causes, most likely first.</param>
-public sealed record DiagnosisReplyEngine(string State, string Headline, IReadOnlyList<DiagnosisReplySuspect> Suspects);
+public sealed record DiagnosisReplyEngine(string State, string Headline, IReadOnlyList<DiagnosisReplySuspect> Suspects)
+{
+    /// <summary>The repair that is likeliest needed; absent where most likely none is.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public DiagnosisReplyRepair? Repair { get; init; }
+}
+
+/// <summary>The repair that is likeliest needed.</summary>
+/// <param name="Action">Its word: several works are joined by a plus sign.</param>
+/// <param name="Cylinders">The cylinders that most likely ask for it; empty for the engine.</param>
+/// <param name="Probability">How likely exactly this is needed, 0 to 1.</param>
+public sealed record DiagnosisReplyRepair(string Action, IReadOnlyList<int> Cylinders, double Probability)
+{
+    internal static DiagnosisReplyRepair? Of(EngineDiagnosis said)
+    {
+        var (needs, probability) = said.Decision.Leading;
+        return needs.IsNone ? null : new(Core.Repairs.RepairWords.Word(Core.Repairs.RepairOption.Meeting(needs)), [.. said.Cylinders.Where(c => RepairKinds.Of(c.Leading.Fault) != RepairKind.Nothing).Select(c => c.Cylinder)], Math.Round(probability, 4));
+    }
+}
 
 /// <summary>A suspect.</summary>
 /// <param name="Fault">The fault.</param>
@@ -134,7 +155,21 @@ public sealed record DiagnosisReplyValidity(string Code, string Severity, string
 /// <param name="Minutes">About how long.</param>
 /// <param name="GainBits">Expected information, bits.</param>
 /// <param name="Why">Why.</param>
-public sealed record DiagnosisReplyNext(string Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why);
+public sealed record DiagnosisReplyNext(string Kind, IReadOnlyList<int> Cylinders, double Minutes, double GainBits, string Why)
+{
+    /// <summary>What it saves on average, minutes of work, its own minutes taken off; absent for what comes first by a rule of order.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public double? SavesMinutes { get; init; }
+
+    /// <summary>The same in money; absent without a rate in judgeBy.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public DiagnosisReplyMoney? Saves { get; init; }
+}
+
+/// <summary>A sum of money.</summary>
+/// <param name="Amount">How much.</param>
+/// <param name="Currency">In which currency; absent where nobody said.</param>
+public sealed record DiagnosisReplyMoney(double Amount, [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Currency);
 
 /// <summary>Something to do.</summary>
 /// <param name="Action">The action.</param>

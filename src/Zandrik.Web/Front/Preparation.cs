@@ -82,6 +82,10 @@ public static class Preparation
                     await testers.SaveAsync(who, null, tester);
                 }
             }
+            if (who.Settings.LabourRate is null && Demo.Value.LabourRate is { } rate)
+            {
+                await new PeopleStore(database).SetSettingsAsync(who, who.Shop, who.TimeZone, RecordWords.Parse(who.Unit, Core.Units.PressureUnit.Psi), who.Settings with { LabourRate = rate, Currency = Demo.Value.Currency });
+            }
             var sheets = new SheetStore(database);
             if ((await sheets.AllAsync(who)).Count == 0)
             {
@@ -103,7 +107,7 @@ public static class Preparation
                 var number = numbers[Path.GetFileName(file)] = (await jobs.CreateOnceAsync(who, $"demo {Path.GetFileName(file)}", SHA256.HashData(body), record, clock.GetUtcNow())).Number;
                 if (record.Found?.Min(f => f.At) is { } opened)
                 {
-                    await SignAsync(new VerdictStore(database), jobs, who, number, opened);
+                    await SignAsync(new VerdictStore(database), new StepStore(database), who, number, opened);
                 }
             }
             await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
@@ -122,16 +126,16 @@ public static class Preparation
     internal const string SampleFile = "08-shore-van-9-neighbours-low.json";
 
     // Where the demo data say what was found in an engine, its verdict had been signed before it was opened.
-    private static async Task SignAsync(VerdictStore verdicts, JobStore jobs, ShopPerson who, int number, DateTimeOffset opened)
+    private static async Task SignAsync(VerdictStore verdicts, StepStore steps, ShopPerson who, int number, DateTimeOffset opened)
     {
         if ((await verdicts.ListAsync(who, number)).Count == 0)
         {
-            var job = (await jobs.FindAsync(who, number))!;
-            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.Fingerprint(VerdictSnapshot.Of(new JobState(job, [], who.Settings).Assessment))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
+            var state = (await steps.StateAsync(who, number))!;
+            await verdicts.SignAsync(who, number, new SignOff(true, null, [], VerdictStore.Fingerprint(VerdictSnapshot.Of(state.Assessment))), EntryKey.Of($"demo verdict {number}"), opened.AddHours(-2));
         }
     }
 
-    private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People, IReadOnlyList<ShopTester> Testers)
+    private sealed record DemoShop(string Name, string TimeZone, string Unit, string Token, string Password, IReadOnlyList<FirstPerson> People, IReadOnlyList<ShopTester> Testers, double? LabourRate = null, string? Currency = null)
     {
         internal FirstShop ToFirstShop() => new(Name, TimeZone, Unit,
             [.. People.Select(p => p with { PasswordHash = Authentication.HashPassword(Password) })], Token, Demo: true);

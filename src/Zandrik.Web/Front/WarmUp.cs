@@ -113,7 +113,7 @@ public sealed partial class WarmUp(IServer server, IHostApplicationLifetime life
         }
         var who = new ShopPerson { Role = ShopRole.Technician, TimeZone = "UTC", Unit = RecordWords.Of(PressureUnit.Psi) };
         var job = new Job { Number = 1, Record = Job, TestIds = [.. Enumerable.Range(1, Job.Tests!.Count).Select(i => (long)i)], Unit = PressureUnit.Psi, OpenedAt = DateTimeOffset.UnixEpoch, OpenedBy = "" };
-        await DrawAsync(scope.ServiceProvider, who, new Workspace(job, null, [], [], null, null, who.Settings));
+        await DrawAsync(scope.ServiceProvider, who, new Workspace(job, null, [], [], RepairKnowledge.None, null, who.Settings));
     }
 
     private static async Task DrawAsync(IServiceProvider services, ShopPerson who, Workspace workspace)

@@ -88,9 +88,10 @@ public sealed class RepairDecisionTests
         using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
         var book = RepairBook.For(read.Job.Engine);
         var all = RepairDecision.Of(read, book, locked: false);
-        var without = RepairDecision.Of(read, book, locked: false, new HashSet<Repair> { Repair.TopEnd });
+        var without = RepairDecision.Of(read, book, locked: false, new Dictionary<Repair, string> { [Repair.TopEnd] = "Sent away." });
         all.Best.Option.ShouldBe(RepairOption.Of(Repair.TopEnd));
         without.Options.ShouldNotContain(o => o.Option.Has(Repair.TopEnd));
+        without.Struck.ShouldContain(s => s.Option.Option == RepairOption.Of(Repair.TopEnd) && s.Says == "Sent away." && Math.Abs(s.Option.Expected - all.Best.Expected) < 1e-6);
         without.Best.Expected.ShouldBeGreaterThanOrEqualTo(all.Best.Expected, "one option more never makes the best dearer");
     }
 

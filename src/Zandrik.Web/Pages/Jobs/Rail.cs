@@ -54,6 +54,7 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         Plain("checks", "Other checks", done: false);
         Plain("judgement", "Judgement", done: false);
         Plain("verdict", "Verdict", found.Verdict is { Stands: true });
+        Plain("decide", "Decide", done: false);
         steps.Add(Step(StepKind.Refit)!);
         if (job.StepOf(StepKind.Liquid).IsOver && steps.All(s => s.Word != "liquid"))
         {

@@ -15,6 +15,7 @@ public sealed class AuditModel(Visitor visitor, AuditStore audit, PeopleStore pe
     public static readonly IReadOnlyList<(string Word, string Says)> Kinds =
     [
         ("signed-in", "Signed in"), ("signed-out", "Signed out"), (AuditStore.SignInFailed, "Sign-in failed"), ("signed-out-everywhere", "Signed out everywhere"), ("password-changed", "Password changed"),
+        ("decided", "Decided"), ("owner-link-made", "Owner's link made"), ("owner-link-revoked", "Owner's link revoked"),
         ("second-factor-on", "Phone code on"), ("second-factor-off", "Phone code off"), ("recovery-code-used", "Recovery code used"),
         ("link-made", "One-time link made"), ("person-added", "Person added"), ("role-changed", "Role changed"), ("person-left", "Person left"), ("person-back", "Person is back"),
         ("token-made", "Token made"), ("token-ended", "Token ended"), ("settings-changed", "Settings changed"),
