@@ -30,7 +30,7 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("outcomes-night", "/shop/outcomes", night: true);
         Take("starter-current", "/jobs/12/relative-compression", 1280, 1100, before: () => browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake"));
         Take("plan", "/jobs/9/plan");
-        Take("prepare", "/jobs/9/prepare");
+        Take("decide", "/jobs/8/decide", 1280, 1100);
         Take("plugs", "/jobs/8/plugs");
         Take("engine-sheet", "/engines/1");
         Take("judgement", "/jobs/8/judgement", 1280, 1000);

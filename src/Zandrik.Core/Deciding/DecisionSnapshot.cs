@@ -59,7 +59,7 @@ public sealed record DecidedOption
 /// <param name="Options">What it was chosen from.</param>
 /// <param name="Finding">What the readings said then, in one sentence.</param>
 /// <param name="Inputs">What was known of the owner's side.</param>
-/// <param name="Rate">The price of an hour then; absent where there was none.</param>
+/// <param name="Rate">The price of an hour (h) then; absent where there was none.</param>
 /// <param name="Currency">Its currency.</param>
 public sealed record DecisionSnapshot(string Chosen, IReadOnlyList<DecidedOption> Options, string Finding, DecisionInputs Inputs, double? Rate, string? Currency)
 {
