@@ -19,7 +19,7 @@ internal static class RepairText
         Repair.Gasket => "Head off, both faces measured, head machined where it is out, new gasket and bolts.",
         Repair.TopEnd => "Head off: valves, seats, guides, lobes and followers looked at and put right; new gasket and bolts.",
         Repair.BottomEnd => "Head and sump off: rings and hone, pistons and rods as measured; new gaskets.",
-        Repair.Overhaul => "Engine out and apart: every bore, bearing, valve and face measured and brought back to the maker's limits.",
+        Repair.Overhaul => "Engine out and apart: every bore, bearing, valve and face measured and put back within the maker's limits.",
         _ => "Engine out, another one in. What hangs on it goes over; what made this one fail is looked for first.",
     };
 

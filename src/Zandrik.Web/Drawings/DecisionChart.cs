@@ -10,7 +10,7 @@ namespace Zandrik.Web.Drawings;
 /// <summary>Options by what they come to on average and how likely they put the engine right at once: to the right is surer, lower is cheaper. Numbers are those of the cards.</summary>
 public static class DecisionChart
 {
-    private const double Width = 760, Height = 300, Left = 86, Right = 24, Top = 20, Bottom = 52, Radius = 15;
+    private const double Width = 760, Height = 300, Left = 110, Right = 30, Top = 24, Bottom = 64, Radius = 19;
 
     /// <summary>The drawing.</summary>
     /// <param name="options">The options, in the order of their cards; those struck out are left out.</param>
@@ -25,7 +25,7 @@ public static class DecisionChart
         svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"decision-chart\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"Options by average cost and chance of cure. The cards have the figures.\">");
         foreach (var share in (ReadOnlySpan<double>)[0, 0.25, 0.5, 0.75, 1])
         {
-            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"grid\" d=\"M{X(share):0.#} {Top}V{Height - Bottom}\"/><text x=\"{X(share):0.#}\" y=\"{Height - Bottom + 20}\" text-anchor=\"middle\">{100 * share:0} %</text>");
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"grid\" d=\"M{X(share):0.#} {Top}V{Height - Bottom}\"/><text x=\"{X(share):0.#}\" y=\"{Height - Bottom + 26}\" text-anchor=\"middle\">{100 * share:0} %</text>");
         }
         foreach (var part in (ReadOnlySpan<double>)[0, 0.5, 1])
         {
@@ -47,7 +47,7 @@ public static class DecisionChart
                 }
             }
             placed.Add((x, y));
-            svg.Append(CultureInfo.InvariantCulture, $"<g class=\"option-mark{(option.IsBest ? " best" : "")}{(option.IsLikely ? "" : " unlikely")}\"><circle cx=\"{x:0.#}\" cy=\"{y:0.#}\" r=\"{Radius}\"/><text x=\"{x:0.#}\" y=\"{y + 6:0.#}\" text-anchor=\"middle\">{number}</text></g>");
+            svg.Append(CultureInfo.InvariantCulture, $"<g class=\"option-mark{(option.IsBest ? " best" : "")}{(option.IsLikely ? "" : " unlikely")}\"><circle cx=\"{x:0.#}\" cy=\"{y:0.#}\" r=\"{Radius}\"/><text x=\"{x:0.#}\" y=\"{y + 8:0.#}\" text-anchor=\"middle\">{number}</text></g>");
         }
         svg.Append("</svg>");
         return new HtmlString(svg.ToString());

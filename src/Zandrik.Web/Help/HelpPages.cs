@@ -165,7 +165,7 @@ internal static class HelpPages
             "What all readings say together: which cylinder, what is wrong with it, how sure that is, why, and what to measure next.",
             [
                 "Read the sentence on top first, then the leading suspect.",
-                "\"Can't tell yet: A or B\" means just that. The next test is the one that tells them apart for the fewest minutes.",
+                "\"Can't tell yet: A or B\" means just that. The next test is the one that saves most.",
                 "Tap any figure for its formula; the numbers behind the words stand under Why.",
                 "Where the air goes: the leaks that a simulated engine needs to read what you read, and sliders for other leaks. It explains; the judgement decides.",
             ],
@@ -182,6 +182,16 @@ internal static class HelpPages
                 "When the engine is open, write down what was found: the shop learns how often it was right.",
             ],
             [], ["What stands under \"What to open\" shows its own cautions."]),
+        new("decide", "Decide",
+            "What can be done, side by side: work, parts, days, what it comes to on average, and how likely the engine is right afterwards.",
+            [
+                "Read the line under the headline first: where one more test saves more than it costs, it stands there.",
+                "The cheapest on average is marked. Averages count comebacks, what is found on the way in, and days without the vehicle.",
+                "Write what is known of the owner's side: worth, distance a year, how long it must last.",
+                "Choose one; for another than the cheapest say why. Then print the options in plain words, or make a link for the owner.",
+            ],
+            ["Minutes and parts go by rules of thumb until a foreman puts them right under \"What repairs take\".", "What nobody knows until it is open stands in each option."],
+            ["The maker's procedure, local rules and a licensed technician come before any average."]),
         new("refit", "Reassembly",
             "What was taken off or disabled, so that it goes back on. The list is made of what was ticked.",
             [

@@ -137,7 +137,7 @@ public sealed class JobApiTests(Site site) : IClassFixture<Site>
         var schema = await client.GetFromJsonAsync<JsonNode>("/schema/test-record-1.json", Cancel);
         ((string)schema!["$schema"]!).ShouldContain("2020-12");
         var api = await client.GetFromJsonAsync<JsonNode>("/openapi/v1.json", Cancel);
-        api!["paths"]!.AsObject().Select(p => p.Key).ShouldBe(["/schema/test-record-1.json", "/api/v1/jobs", "/api/v1/jobs/{id}/tests", "/api/v1/jobs/{id}/record", "/api/v1/jobs/{id}/captures/{capture}", "/api/v1/relative-compression", "/api/v1/diagnosis"], ignoreOrder: true);
+        api!["paths"]!.AsObject().Select(p => p.Key).ShouldBe(["/schema/test-record-1.json", "/api/v1/jobs", "/api/v1/jobs/{id}/tests", "/api/v1/jobs/{id}/record", "/api/v1/jobs/{id}/captures/{capture}", "/api/v1/relative-compression", "/api/v1/relative-compression/batch", "/api/v1/diagnosis"], ignoreOrder: true);
         api["paths"]!["/api/v1/jobs"]!["post"]!["security"]!.AsArray().Count.ShouldBe(1);
         (await client.GetStringAsync(new Uri("/health/live", UriKind.Relative), Cancel)).ShouldBe("Healthy");
         (await client.GetStringAsync(new Uri("/health/ready", UriKind.Relative), Cancel)).ShouldBe("Healthy");

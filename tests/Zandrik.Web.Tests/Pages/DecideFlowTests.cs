@@ -86,12 +86,12 @@ public sealed class DecideFlowTests : IClassFixture<Site>, IDisposable
         var before = browser.Text("[data-option=top-end-1] [data-expected]");
         browser.Send("#worth", "minus ten");
         browser.Send("#km-a-year", "10000");
-        browser.Click("[data-keep-inputs]");
+        browser.Click("[data-weigh]");
         browser.UntilText("#worth-problem", "Write a number from 0");
         (browser.Value("#worth"), browser.Value("#km-a-year")).ShouldBe(("minus ten", "10000"), "nothing typed is lost");
         browser.Script("document.getElementById('worth').value = '9000'");
-        browser.Click("[data-keep-inputs]");
-        browser.UntilText(".done-note", "Kept. The options are weighed with it.");
+        browser.Click("[data-weigh]");
+        browser.UntilText(".done-note", "Saved. The options are weighed with it.");
         browser.Text("[data-option=top-end-1]").ShouldContain("10 years at 10000 km a year");
         browser.Text("[data-option=top-end-1]").ShouldContain("% of what the vehicle is worth");
 
@@ -101,7 +101,7 @@ public sealed class DecideFlowTests : IClassFixture<Site>, IDisposable
         browser.UntilText("[data-figure=top-end] .field-problem", "Write the likely figure alone, or low, likely and high in that order.");
         browser.Script("const i = document.querySelectorAll('[data-figure=top-end] input[name=minutes]'); i[0].value = '900'; i[1].value = '1000'; i[2].value = '1200'");
         browser.Click("[data-figure=top-end] button");
-        browser.UntilText(".done-note", "Kept for every engine of the shop.");
+        browser.UntilText(".done-note", "Saved for every engine of the shop.");
         browser.Text("[data-figure=top-end] summary").ShouldContain("the shop's own");
         browser.Text("[data-option=top-end-1] [data-expected]").ShouldNotBe(before);
         browser.Script("document.querySelector('[data-figure=top-end]').open = true");

@@ -60,7 +60,7 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
             return await RefuseAsync(Fields.Problems.Count == 1 ? Fields.Problems.First().Value : "Some fields need another look.", Fields.Problems.First().Key, cancel);
         }
         Inputs = new();
-        return await AnswerAsync(await decisions.KnowAsync(Who, Number, inputs, Key(entry, inputs.ToString()), Clock.GetUtcNow(), cancel), "Kept. The options are weighed with it.", cancel);
+        return await AnswerAsync(await decisions.KnowAsync(Who, Number, inputs, Key(entry, inputs.ToString()), Clock.GetUtcNow(), cancel), "Saved. The options are weighed with it.", cancel);
     }
 
     /// <summary>Chooses an option.</summary>
@@ -99,7 +99,7 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
         }
         var sheet = form.EveryEngine ? null : Workspace.Knowledge.Sheet;
         await decisions.LearnAsync(Who, p => p.With(new KeptFigure(sheet, figure)), Clock.GetUtcNow(), cancel);
-        return await AfterAsync(figure is { Minutes: null, Parts: null, Machining: null, Days: null } ? "Back to the rule." : sheet is null ? "Kept for every engine of the shop." : "Kept for every engine of this sheet.", cancel);
+        return await AfterAsync(figure is { Minutes: null, Parts: null, Machining: null, Days: null } ? "Back to the rule." : sheet is null ? "Saved for every engine of the shop." : "Saved for every engine of this sheet.", cancel);
     }
 
     /// <summary>Strikes a repair out on an engine family.</summary>
