@@ -60,10 +60,14 @@ public sealed record DecisionSheet
         // What is likely stands in front in its order; what nobody would do here is folded behind it.
         options = [.. options.Where(o => o.Struck is null && o.IsLikely), .. options.Where(o => o.Struck is not null && o.IsLikely), .. options.Where(o => !o.IsLikely)];
         var test = job.Next.FirstOrDefault(n => !n.IsSafety && n.SavesMinutes is not null) ?? job.Next.FirstOrDefault(n => !n.IsSafety);
+        // What is cheapest on average opens nothing by itself: not while a test is asked for, and not where the judgement opens nothing.
+        var opens = best.Option.Works.Any(w => w.IsOfBank || w.Repair is Repair.Overhaul or Repair.Exchange);
+        var tooEarly = opens && (test is not null || !job.Diagnosis.Actions.Any(a => a.Action >= RepairAction.InspectTopEnd));
         return new()
         {
             Options = options, Book = decision.Book, Test = test, MustNotRunOn = decision.MustNotRunOn,
             Headline = best.Option.IsLeave && best.Cured > FaultWords.Said && decision.Needed[0].Needs.IsNone ? "Nothing has to be opened, as far as it was measured"
+                : tooEarly ? $"Too early to open anything. Cheapest on average so far: {RepairWords.Doing(best.Option, banks)}"
                 : $"Cheapest on average: {RepairWords.Doing(best.Option, banks)}",
             Before = test is { SavesMinutes: { } saves } ? $"Before you decide: one more test saves about {RepairWords.Time(saves)} on average."
                 : test is not null ? "Before you decide: a test comes first by the rules of the trade." : "No further test would change what is best.",
@@ -96,8 +100,8 @@ public sealed record DecisionSheet
             }
             var more = $"{RepairWords.Time(o.Expected - best.Expected)} of work";
             return o.Option.IsLeave ? $"On average {more} dearer: what is wrong stays wrong, and costs more later."
-                : o.Cured < 0.5 ? $"On average {more} dearer: it helps in only {percent} of such cases, and then the right repair comes on top."
-                : o.Cured > best.Cured + 0.05 ? $"On average {more} dearer, but surer: it puts {percent} right at once."
+                : o.Cured < 0.5 ? $"On average {more} dearer: right afterwards in only {percent} of such cases; in the others the right repair comes on top."
+                : o.Cured > best.Cured + 0.05 ? $"On average {more} dearer, but surer: right afterwards in {percent} of such cases."
                 : $"On average {more} dearer: it does more than is likely needed.";
         }
 

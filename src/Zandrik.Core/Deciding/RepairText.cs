@@ -11,16 +11,16 @@ internal static class RepairText
         Repair.Leave => "Nothing is opened. It is tested again when the retest is due, the same way.",
         Repair.RunAndRetest => "Fuel is run out and the cause of it looked for; oil that smells of fuel is changed. The same cylinders are read again, warm.",
         Repair.AdjustValves => "Cover off, clearances measured and set to the maker's figures, leak-down again.",
-        Repair.FreeRings => "Soaked overnight through the plug holes, run under light load, read again. Nothing is opened.",
+        Repair.FreeRings => "Soaked overnight through the plug holes. Crank it with the plugs out and everybody clear before they go back: liquid bends rods. Then run under light load and read again.",
         Repair.SealCooling => "Cap, hoses, coolers and heated intake under pressure, cold; what lets coolant go is renewed.",
         Repair.ClearExhaust => "Back pressure measured; the blocked part renewed or cleaned.",
         Repair.CleanDeposits => "Intake off, ports and crowns cleaned as far as they are reached.",
-        Repair.SetTiming => "Front cover off, cams and crank to their marks, drive renewed. Valves may be bent: leak-down before it is started.",
+        Repair.SetTiming => "Front cover off, cams and crank to their marks, drive renewed. Turn it two turns by hand first, then leak-down: valves may be bent.",
         Repair.Gasket => "Head off, both faces measured, head machined where it is out, new gasket and bolts.",
         Repair.TopEnd => "Head off: valves, seats, guides, lobes and followers looked at and put right; new gasket and bolts.",
         Repair.BottomEnd => "Head and sump off: rings and hone, pistons and rods as measured; new gaskets.",
-        Repair.Overhaul => "Engine out and apart: every bore, bearing, valve and face measured and put back within the maker's limits.",
-        _ => "Engine out, another one in. What hangs on it goes over; what made this one fail is looked for first.",
+        Repair.Overhaul => "Engine out, on the lifting gear the maker names, and apart: every bore, bearing, valve and face measured and put back within the maker's limits.",
+        _ => "Engine out, another one in, on the lifting gear the maker names. What hangs on it goes over; what made this one fail is looked for first.",
     };
 
     /// <summary>What nobody knows until it is open.</summary>

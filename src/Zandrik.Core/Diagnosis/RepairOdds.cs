@@ -40,8 +40,6 @@ internal sealed class RepairOdds
             TensorPrimitives.Divide(mass, all, mass);
         }
         return new(masses, cylinders);
-
-        double Of(double[] mass) => TensorPrimitives.Sum<double>(mass.AsSpan(0, Posterior.Answers));
     }
 
     /// <summary>Mixed with what was thought before any reading.</summary>

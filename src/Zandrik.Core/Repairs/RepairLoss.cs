@@ -125,7 +125,7 @@ public sealed class RepairLoss
             var heads = option.Works.Where(w => w.IsOfBank).Aggregate(Access.None, (all, w) => all | AccessLevels.HeadOff(w.Bank));
             var exactly = book.Whole(book.Cost(works)).Mean;
             // An engine that is worn out, with its heads off already.
-            var minutes = seen.Has(RepairNeeds.Wear) && !asPlanned ? book.Minutes(heads).Mean + Right(seen, heads) : exactly;
+            var minutes = seen.Has(RepairNeeds.Wear) && !asPlanned ? book.Minutes(heads).Mean + book.Whole(book.Cost(option.Works.Where(w => !w.IsOfBank))).Mean + Right(seen, heads) : exactly;
             found[(option, seen.Bits)] = known = (done, minutes + (needed.Any(n => !option.Works.Contains(n)) ? onTheWay : 0)
                 + option.Works.Where(w => !works.Contains(w)).Sum(w => RepairBook.PlannedForNothingMinutes + RepairBook.SentBackShare * book.Cost(w).Parts.Mean));
         }

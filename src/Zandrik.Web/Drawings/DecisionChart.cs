@@ -33,19 +33,13 @@ public static class DecisionChart
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"grid\" d=\"M{Left} {y:0.#}H{Width - Right}\"/><text x=\"{Left - 8}\" y=\"{y + 5:0.#}\" text-anchor=\"end\">{WebUtility.HtmlEncode(cost.Of(part * most / 1.1))}</text>");
         }
         svg.Append(CultureInfo.InvariantCulture, $"<text x=\"{(Left + Width - Right) / 2}\" y=\"{Height - 8}\" text-anchor=\"middle\">engine right afterwards</text>");
-        // Those that lie on one another are moved apart sideways, the cheaper one stays.
+        // Those that lie on one another are moved apart sideways, to the nearest free place; the cheaper one stays. With none free they lie on one another.
         var placed = new List<(double X, double Y)>();
         foreach (var (option, number) in shown)
         {
             var (x, y) = (X(option.Cured), Y(option.Expected));
-            while (placed.Exists(p => Math.Abs(p.X - x) < 1.7 * Radius && Math.Abs(p.Y - y) < 1.7 * Radius))
-            {
-                x += x + 2 * Radius < Width - Right ? 1.8 * Radius : -3.6 * Radius;
-                if (x < Left + Radius)
-                {
-                    break;
-                }
-            }
+            bool IsFree(double at) => at >= Left + Radius && at <= Width - Right - Radius && !placed.Exists(p => Math.Abs(p.X - at) < 1.7 * Radius && Math.Abs(p.Y - y) < 1.7 * Radius);
+            x = Enumerable.Range(0, 2 * shown.Count + 1).Select(k => x + (k % 2 == 0 ? 1 : -1) * ((k + 1) / 2) * 1.8 * Radius).Where(IsFree).Append(x).First();
             placed.Add((x, y));
             svg.Append(CultureInfo.InvariantCulture, $"<g class=\"option-mark{(option.IsBest ? " best" : "")}{(option.IsLikely ? "" : " unlikely")}\"><circle cx=\"{x:0.#}\" cy=\"{y:0.#}\" r=\"{Radius}\"/><text x=\"{x:0.#}\" y=\"{y + 8:0.#}\" text-anchor=\"middle\">{number}</text></g>");
         }

@@ -40,6 +40,16 @@ public sealed class DecisionSheetTests
         sheet.Test.Why.ShouldContain("it decides between setting the valves and ");
     }
 
+    [Theory]
+    [InlineData("petrol 4; dry 176 172 160 171; wet 3 186; seen low-power")] // The judgement opens nothing, and asks for air first.
+    [InlineData("petrol 4; with throttle-closed; dry 148 146 140 147; gas positive; plug 3 coolant-wet; seen coolant-loss")] // The test is put right first.
+    public void Nothing_is_opened_while_a_test_is_asked_for_or_the_judgement_opens_nothing(string job)
+    {
+        var sheet = Of(job);
+        sheet.Test.ShouldNotBeNull();
+        sheet.Headline.ShouldStartWith("Too early to open anything. Cheapest on average so far: ");
+    }
+
     [Fact]
     public void A_sound_engine_is_left_alone() => Of("petrol 4; dry 190 188 189 191").Headline.ShouldBe("Nothing has to be opened, as far as it was measured");
 
