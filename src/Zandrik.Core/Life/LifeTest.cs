@@ -1,0 +1,114 @@
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Readings;
+using Zandrik.Core.Records;
+
+namespace Zandrik.Core.Life;
+
+/// <summary>One test of an engine as its life sees it: one figure a cylinder, and what makes it comparable.</summary>
+public sealed record LifeTest
+{
+    /// <summary>The row it is kept in.</summary>
+    public required long Id { get; init; }
+
+    /// <summary>The job.</summary>
+    public required int Job { get; init; }
+
+    /// <summary>What kind of test.</summary>
+    public required TestKind Kind { get; init; }
+
+    /// <summary>When.</summary>
+    public required DateTimeOffset At { get; init; }
+
+    /// <summary>Who did it; absent where nobody said.</summary>
+    public string? By { get; init; }
+
+    /// <summary>What the shop calls the gauge; absent where nobody said.</summary>
+    public string? Gauge { get; init; }
+
+    /// <summary>True where the figures are by the gauge's last check: then it has no offset of its own.</summary>
+    public bool IsByCheck { get; init; }
+
+    /// <summary>Warm or cold; absent where nobody said.</summary>
+    public EngineTemperature? Temperature { get; init; }
+
+    /// <summary>Compression: Pa gauge, by the gauge's check and at sea level where those are known. Leak-down: what is lost, percent.</summary>
+    public required IReadOnlyDictionary<int, double> Values { get; init; }
+
+    /// <summary>Why the trend leaves it out; absent where it takes it.</summary>
+    public string? LeftOut { get; init; }
+
+    /// <summary>True for a pressure, false for percent lost.</summary>
+    public bool IsPressure => Kind is TestKind.Dry or TestKind.Wet;
+
+    /// <summary>The lowest pressure, or the largest loss, with its cylinder; absent where nothing was read.</summary>
+    public (int Cylinder, double Value)? Worst => Values.Count == 0 ? null : IsPressure ? Values.Select(v => (v.Key, v.Value)).MinBy(v => v.Value) : Values.Select(v => (v.Key, v.Value)).MaxBy(v => v.Value);
+
+    /// <summary>A test of a record.</summary>
+    /// <param name="id">The row it is kept in.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="opened">When the job was opened: for a test that says no time.</param>
+    /// <param name="test">The test.</param>
+    /// <param name="engine">The engine, as the job knows it.</param>
+    /// <returns>The test; absent for a kind that gives no figure a cylinder, and for one without a figure.</returns>
+    public static LifeTest? Of(long id, int job, DateTimeOffset opened, TestEntry test, EngineSheet engine)
+    {
+        var values = new Dictionary<int, double>();
+        var leftOut = default(string);
+        var (byCheck, gauge, temperature) = (false, test.Tester?.Label, test.Conditions?.EngineTemperature);
+        switch (test)
+        {
+            case DryCompressionTest dry:
+                var readings = DryReading.Of(dry, engine);
+                foreach (var reading in readings)
+                {
+                    values[reading.Cylinder] = reading.PressurePa;
+                }
+                if (readings.Count > 0)
+                {
+                    byCheck = GaugeCorrection.Of(test.Tester ?? dry.Readings!.Select(r => r.Tester).FirstOrDefault(t => t is not null)) is not null;
+                    gauge ??= readings[0].TesterLabel;
+                    temperature ??= readings[0].Conditions.EngineTemperature;
+                    leftOut = dry.Role is not null ? "a gauge check"
+                        : readings.Any(r => r.Conditions.Throttle == ThrottlePlate.Closed) ? "throttle shut"
+                        : readings.Any(r => r.IsOverOil) ? "over oil"
+                        : readings.Any(r => r.Conditions.Battery == BatteryState.Weak) ? "weak battery" : null;
+                }
+                break;
+            case WetCompressionTest wet:
+                // Judged as a dry one is, so that both stand in the same figures.
+                foreach (var reading in DryReading.Of(new DryCompressionTest { Unit = wet.Unit, Tester = wet.Tester, Conditions = wet.Conditions, Readings = wet.Readings }, engine))
+                {
+                    values[reading.Cylinder] = reading.PressurePa;
+                }
+                byCheck = GaugeCorrection.Of(test.Tester) is not null;
+                leftOut = "with oil";
+                break;
+            case LeakDownTest leak:
+                foreach (var reading in leak.Readings ?? [])
+                {
+                    if (reading.SupersededBy is null && LeakDownEntry.LostPercent(reading, leak) is { } lost)
+                    {
+                        values[reading.Cylinder] = lost;
+                    }
+                }
+                leftOut = "a leak-down";
+                break;
+        }
+        return values.Count == 0 ? null : new LifeTest
+        {
+            Id = id, Job = job, Kind = test.Kind, At = test.At ?? opened, By = test.By, Gauge = gauge, IsByCheck = byCheck, Temperature = temperature, Values = values, LeftOut = leftOut,
+        };
+    }
+}
+
+/// <summary>Work that was done on an engine.</summary>
+/// <param name="Job">The job it was done on.</param>
+/// <param name="At">When.</param>
+/// <param name="What">What was done, in words.</param>
+/// <param name="Cylinders">The cylinders it touched; empty for all.</param>
+public sealed record LifeRepair(int Job, DateTimeOffset At, string What, IReadOnlyList<int> Cylinders)
+{
+    /// <summary>True where it touched a cylinder.</summary>
+    /// <returns>True for every cylinder where it touched all.</returns>
+    public bool Touches(int cylinder) => Cylinders.Count == 0 || Cylinders.Contains(cylinder);
+}
