@@ -143,6 +143,10 @@ public sealed class SignInStore(ShopDatabase database)
         await EnterAsync("select shop_id, person_id, may_write from shop_of_token(@hash, @now)", new { hash = Hash(token), now }, cancel) is { } row
             ? row.TokenWrites ? row.ToPerson() : row.ToPerson() with { Role = ShopRole.Viewer } : null;
 
+    /// <summary>The shop of a calendar's secret address, as somebody who may only look; absent for one that was guessed or revoked.</summary>
+    public async Task<ShopPerson?> ByFeedAsync(string secret, CancellationToken cancel = default) =>
+        (await EnterAsync("select shop_id, person_id, false from shop_of_feed(@hash)", new { hash = Hash(secret) }, cancel))?.ToPerson() is { } who ? who with { Role = ShopRole.Viewer } : null;
+
     /// <summary>The first person of the first shop; absent in an empty database.</summary>
     public async Task<ShopPerson?> FirstAsync(CancellationToken cancel = default) =>
         (await EnterAsync("select shop_id, person_id, true from first_person()", null, cancel))?.ToPerson();
