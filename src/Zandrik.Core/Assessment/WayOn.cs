@@ -1,3 +1,4 @@
+using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Planning;
 using Zandrik.Core.Records;
 
@@ -14,6 +15,9 @@ public enum WayKind
 
     /// <summary>The verdict.</summary>
     Verdict,
+
+    /// <summary>What is done about it.</summary>
+    Decide,
 
     /// <summary>Reassembly.</summary>
     Refit,
@@ -33,7 +37,7 @@ public enum WayKind
 public sealed record WayOn(WayKind Kind, StepKind? Step = null, NextStep? Next = null, PlanStep? Planned = null)
 {
     /// <summary>
-    /// The ways on, best first: what keeps people safe alone; after a signed verdict the reassembly; before anything is
+    /// The ways on, best first: what keeps people safe alone; after a signed verdict the reassembly, and beside it what is done about a faulty engine; before anything is
     /// measured the plan in its order, from where somebody is; then what the readings ask for, the verdict, and plugs that
     /// are out and not read.
     /// </summary>
@@ -62,7 +66,7 @@ public sealed record WayOn(WayKind Kind, StepKind? Step = null, NextStep? Next =
         }
         if (job.Progress.Signed is not null)
         {
-            return [job.StepOf(StepKind.Refit).IsOver ? new(WayKind.Close) : new(WayKind.Refit), new(WayKind.JobSheet)];
+            return [job.StepOf(StepKind.Refit).IsOver ? new(WayKind.Close) : new(WayKind.Refit), .. job.State == EngineState.Faulty ? [new WayOn(WayKind.Decide)] : Array.Empty<WayOn>(), new(WayKind.JobSheet)];
         }
         var planned = job.Plan.Where(p => !p.IfNeeded && !job.StepOf(p.Kind).IsOver).Select(p => new WayOn(WayKind.Step, p.Kind, Planned: p)).ToList();
         var asked = job.Next.Select(Of);

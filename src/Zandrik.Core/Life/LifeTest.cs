@@ -25,7 +25,7 @@ public sealed record LifeTest
     /// <summary>What the shop calls the gauge; absent where nobody said.</summary>
     public string? Gauge { get; init; }
 
-    /// <summary>True where the figures are by the gauge's last check: then it has no offset of its own.</summary>
+    /// <summary>True where the gauge was checked against a reference: its figures are by that check, or it was found right; then it has no offset of its own.</summary>
     public bool IsByCheck { get; init; }
 
     /// <summary>Warm or cold; absent where nobody said.</summary>
@@ -65,7 +65,7 @@ public sealed record LifeTest
                 }
                 if (readings.Count > 0)
                 {
-                    byCheck = GaugeCorrection.Of(test.Tester ?? dry.Readings!.Select(r => r.Tester).FirstOrDefault(t => t is not null)) is not null;
+                    byCheck = IsChecked(test.Tester ?? dry.Readings!.Select(r => r.Tester).FirstOrDefault(t => t is not null));
                     gauge ??= readings[0].TesterLabel;
                     temperature ??= readings[0].Conditions.EngineTemperature;
                     leftOut = dry.Role is not null ? "a gauge check"
@@ -80,7 +80,7 @@ public sealed record LifeTest
                 {
                     values[reading.Cylinder] = reading.PressurePa;
                 }
-                byCheck = GaugeCorrection.Of(test.Tester) is not null;
+                byCheck = IsChecked(test.Tester);
                 leftOut = "with oil";
                 break;
             case LeakDownTest leak:
@@ -98,6 +98,8 @@ public sealed record LifeTest
         {
             Id = id, Job = job, Kind = test.Kind, At = test.At ?? opened, By = test.By, Gauge = gauge, IsByCheck = byCheck, Temperature = temperature, Values = values, LeftOut = leftOut,
         };
+
+        static bool IsChecked(Tester? tester) => tester is { LastChecked: not null } || GaugeCorrection.Of(tester) is not null;
     }
 }
 

@@ -69,7 +69,7 @@ public sealed record TestComparison(LifeTest First, LifeTest Second, IReadOnlyLi
             return new ComparedCylinder(c, first.Values[c], second.Values[c], Shown(difference), Shown(noise), Math.Abs(difference - shift) > noise, both.Count < 3 ? null : Shown(difference - mean),
                 Shown(errors * spread * Math.Sqrt(1 - 1.0 / both.Count)));
         })];
-        return new(first, second, cylinders, Sentence(cylinders, first.IsPressure), notes, null);
+        return new(first, second, cylinders, Sentence(cylinders, first.IsPressure, shift == 0 ? "the gauges" : "gauges and a cold engine"), notes, null);
     }
 
     // The spread that all cylinders share, and what is expected to differ.
@@ -118,14 +118,14 @@ public sealed record TestComparison(LifeTest First, LifeTest Second, IReadOnlyLi
         return (Math.Sqrt(spread), shift);
     }
 
-    private static string Sentence(List<ComparedCylinder> cylinders, bool pressure)
+    private static string Sentence(List<ComparedCylinder> cylinders, bool pressure, string what)
     {
         var more = cylinders.Where(c => c.IsMore).ToList();
         var unit = pressure ? "%" : "points";
         var mean = cylinders.Average(c => c.Difference);
         var all = $"On average {(mean >= 0 ? "+" : "−")}{Math.Abs(mean).ToString("0.0", CultureInfo.CurrentCulture)} {unit}.";
         var own = cylinders.Where(c => c.IsOwnMore && !(cylinders.Count == more.Count && !c.IsMore)).ToList();
-        var first = more.Count == 0 ? "No cylinder differs by more than the gauges can explain." : more.Count == cylinders.Count ? "All cylinders differ by more than the gauges can explain." : $"{Named(more)} {(more.Count == 1 ? "differs" : "differ")} by more than the gauges can explain.";
+        var first = more.Count == 0 ? $"No cylinder differs by more than {what} can explain." : more.Count == cylinders.Count ? $"All cylinders differ by more than {what} can explain." : $"{Named(more)} {(more.Count == 1 ? "differs" : "differ")} by more than {what} can explain.";
         var against = own.Count == 0 || own.Count == cylinders.Count ? "" : $" Against the others {Named(own).ToLowerInvariant()} changed by more than a gauge can explain.";
         return $"{first}{against} {all}";
     }

@@ -111,6 +111,7 @@ public static class Preparation
                 }
             }
             await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
+            await new DemoLives(database).LoadAsync(who, DemoFolder);
         }
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }

@@ -48,6 +48,9 @@ public static partial class ShopText
         ? ""
         : odometer.Value.ToString("#,0.#", CultureInfo.CurrentCulture.NumberFormat.NumberDecimalSeparator == "," ? WithComma : Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
 
+    /// <summary>The day of a moment in the shop's own time zone.</summary>
+    public static DateOnly LocalDay(DateTimeOffset at, ShopPerson who) => DateOnly.FromDateTime(Local(at, who).DateTime);
+
     /// <summary>The day it is in the shop.</summary>
     public static DateOnly Today(TimeProvider clock, ShopPerson who) => DateOnly.FromDateTime(Local(clock.GetUtcNow(), who).DateTime);
 

@@ -14,11 +14,17 @@ public sealed class OwnersLinkModel(DecisionStore decisions, TimeProvider clock)
 
     public OwnersOptions Options { get; private set; } = null!;
 
-    public async Task<IActionResult> OnGetAsync(string secret, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string secret, CancellationToken cancel) => await FindAsync(secret, cancel) ? Page() : NotFound();
+
+    /// <summary>The same as a PDF.</summary>
+    public async Task<IActionResult> OnGetPdfAsync(string secret, CancellationToken cancel) =>
+        await FindAsync(secret, cancel) ? File(OwnersOptionsPdf.Make(Options), "application/pdf", $"zandrik-job-{Options.Number}-options.pdf") : NotFound();
+
+    private async Task<bool> FindAsync(string secret, CancellationToken cancel)
     {
         if (secret.Length > LongestSecret || await decisions.OpenAsync(secret, clock.GetUtcNow(), cancel) is not { } found)
         {
-            return NotFound();
+            return false;
         }
         // As the shop writes numbers and days, whoever looks.
         var shop = new ShopPerson { Shop = found.Shop, TimeZone = found.TimeZone, Settings = found.Settings };
@@ -26,6 +32,6 @@ public sealed class OwnersLinkModel(DecisionStore decisions, TimeProvider clock)
         Options = OwnersOptions.Of(found.Decided, found.Shop, found.Job, found.Vehicle ?? ShopText.Engine(found.Engine), found.Engine, ShopText.Day(found.At, shop), ShopText.Day(found.Until, shop));
         Response.Headers["X-Robots-Tag"] = "noindex, nofollow";
         Response.Headers["Referrer-Policy"] = "no-referrer";
-        return Page();
+        return true;
     }
 }

@@ -52,8 +52,8 @@ public sealed class WayOnTests
     public void A_signed_job_goes_back_together_and_a_closed_one_nowhere()
     {
         var signed = Begun with { Signed = new SignedAnswer("Valve in 4", "Ostrel") };
-        WayOn.From(Job(signed, Dry(205, 203, 204, 120)), new(WayKind.Verdict)).Select(w => w.Kind).ShouldBe([WayKind.Refit, WayKind.JobSheet]);
-        WayOn.From(Job(signed, Dry(205, 203, 204, 120)), new(WayKind.JobSheet)).Select(w => w.Kind).ShouldBe([WayKind.Refit]);
+        WayOn.From(Job(signed, Dry(205, 203, 204, 120)), new(WayKind.Verdict)).Select(w => w.Kind).ShouldBe([WayKind.Refit, WayKind.Decide, WayKind.JobSheet]);
+        WayOn.From(Job(signed, Dry(205, 203, 204, 120)), new(WayKind.JobSheet)).Select(w => w.Kind).ShouldBe([WayKind.Refit, WayKind.Decide]);
         WayOn.From(Job(Begun with { IsClosed = true }), new(WayKind.Plan)).ShouldBeEmpty();
     }
 

@@ -9,7 +9,7 @@ public abstract class AccessibilityTests
     internal static readonly string[] Views =
     [
         "/", "/?after=1", "/jobs", "/jobs?q=van", "/search?q=van", "/engines",
-        "/engines/1", "/import", "/import/jobs", "/setup/shop", "/setup/method", "/setup/engine", "/setup/ready", "/help", "/help/leak-down?job=8&at=leak-down", "/jobs/8/owner", "/jobs/8/plan?tour=2&tour-job=8", "/vehicles", "/vehicles/1", "/vehicles/engines/1", "/jobs/new",
+        "/engines/1", "/import", "/import/jobs", "/setup/shop", "/setup/method", "/setup/engine", "/setup/ready", "/help", "/help/leak-down?job=8&at=leak-down", "/jobs/8/owner", "/jobs/8/plan?tour=2&tour-job=8", "/vehicles", "/vehicles/1", "/vehicles/engines/1", "/vehicles/engines/15", "/vehicles/engines/15?over=time&show=leak-down", "/vehicles/engines/15/compare?first=0&second=others", "/fleet", "/fleet?show=gone", "/check", "/check?code=none", "/shop/archive", "/jobs/8/selling", "/jobs/18/decide", "/jobs/new",
         "/jobs/8/intake", "/jobs/10/dry", "/jobs/2/dry", "/jobs/3/dry", "/jobs/6/dry", "/jobs/7/dry",
         "/jobs/8/dry?cylinder=2", "/jobs/9/dry", "/shop", "/shop/people", "/shop/tokens", "/shop/connect", "/shop/backups", "/shop/audit", "/connect", "/account", "/account/code",
         "/testers", "/testers/2", "/jobs/9/caller", "/jobs/9/plan", "/jobs/9/prepare", "/jobs/8/plugs",

@@ -8,7 +8,7 @@ using Zandrik.Web.Front;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>What is done about an engine: options side by side, one chosen by a person and kept with its reason; what the owner's side is; what repairs take, put right by the shop.</summary>
-public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, DecisionStore decisions, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, DecisionStore decisions, RepairStore repairs, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     protected override string Step => "decide";
 
@@ -32,6 +32,19 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
     /// <summary>An address that was just made: it is shown once.</summary>
     [TempData]
     public string? NewLink { get; set; }
+
+    /// <summary>What was done on this job, the earliest first.</summary>
+    public IReadOnlyList<KeptRepair> Repairs { get; private set; } = [];
+
+    /// <summary>What somebody typed of what was done, or the entry that is put right.</summary>
+    public RepairForm DoneForm { get; private set; } = new();
+
+    /// <summary>The entry that is to be put right; absent for none.</summary>
+    [BindProperty(SupportsGet = true)]
+    public long? Fix { get; set; }
+
+    /// <summary>What can have been done, with its words: what was chosen first.</summary>
+    public IReadOnlyList<(string Word, string Title)> CanBeDone { get; private set; } = [];
 
     /// <summary>What somebody typed of the owner's side; as it is kept where nothing was.</summary>
     public InputsForm Inputs { get; private set; } = new();
@@ -79,6 +92,31 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
         }
         return await AnswerAsync(answer, "Decided. It stands as a version; the owner's page is made from it.", cancel);
     }
+
+    /// <summary>Writes down what was done; a closed job takes it too.</summary>
+    public async Task<IActionResult> OnPostDoneAsync(RepairForm form, string? entry, CancellationToken cancel)
+    {
+        if (!await FindAsync(cancel))
+        {
+            return NotFound();
+        }
+        var today = ShopText.Today(Clock, Who);
+        var read = form.Read(Fields, Engine.Cylinders, today);
+        DoneForm = form;
+        if (read is not { } typed)
+        {
+            return await RefuseAsync(Fields.Problems.First().Value, Fields.Problems.First().Key, cancel);
+        }
+        // A day that is over is written down at its noon: before or after a test of that day nobody said. Today it is now.
+        var at = typed.Day is { } day && day < today ? ShopText.Midnight(day, Who).AddHours(12) : Clock.GetUtcNow();
+        var answer = await repairs.NoteAsync(Who, Number, typed.Done, at, form.Replaces, Key(entry, $"{typed.Done}|{form.Cylinders}|{typed.Day}|{form.Replaces}"), Clock.GetUtcNow(), cancel);
+        (DoneForm, Fix) = answer.Refused is null ? (new(), null) : (DoneForm, Fix);
+        return await AnswerAsync(answer, "Saved. It stands in the engine’s life.", cancel);
+    }
+
+    /// <summary>Takes back what was written down as done.</summary>
+    public async Task<IActionResult> OnPostUndoneAsync(long repair, CancellationToken cancel) =>
+        await repairs.WithdrawAsync(Who, Number, repair, Clock.GetUtcNow(), cancel) ? await AfterAsync("Removed. It stays on record, withdrawn.", cancel) : NotFound();
 
     /// <summary>Puts a figure right, for the sheet or for every engine; empty goes back to the rule.</summary>
     public async Task<IActionResult> OnPostFigureAsync(FigureForm form, CancellationToken cancel)
@@ -160,6 +198,13 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
         Versions = await decisions.ListAsync(Who, Number, cancel);
         Latest = Versions.Count > 0 ? await decisions.FindAsync(Who, Number, Versions[0].Version, cancel) : null;
         Links = Latest is null ? [] : await decisions.LinksAsync(Who, Number, cancel);
+        Repairs = await repairs.ListAsync(Who, Number, cancel);
+        DoneForm = DoneForm.Option is not null ? DoneForm : Repairs.FirstOrDefault(r => r.Id == Fix) is { } wrong ? RepairForm.Of(wrong, Who) : new RepairForm { Option = Latest?.Line.Chosen };
+        CanBeDone =
+        [
+            .. new[] { Latest?.Line.Chosen, DoneForm.Option }.OfType<string>().Concat(Sheet.Options.Where(o => !o.Option.IsLeave).Select(o => o.Word)).Concat(Enum.GetValues<Repair>().Where(r => r != Repair.Leave).Select(r => RepairWords.Word(RepairOption.Of(r))))
+                .Distinct().Where(w => RepairWords.Parse(w) is { IsLeave: false }).Select(w => (w, RepairWords.Title(RepairWords.Parse(w)!, Sheet.Book.Banks.Count))).DistinctBy(w => w.Item2),
+        ];
         Inputs = Inputs.IsTyped ? Inputs : InputsForm.Of(Assessment.Policy.Inputs);
         var works = Sheet.Options.Where(o => o.IsLikely).SelectMany(o => o.Option.Works).Select(w => w.Repair).Distinct().Order().ToList();
         var access = Sheet.Options.Where(o => o.IsLikely).SelectMany(o => o.Option.Works).Aggregate(Access.None, (all, w) => all | AccessLevels.Of(w, Sheet.Book.Banks.Count));

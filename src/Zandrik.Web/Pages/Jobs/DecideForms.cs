@@ -1,5 +1,8 @@
+using Zandrik.Core.Engines;
+using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Core.Repairs;
+using Zandrik.Storage;
 using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Jobs;
@@ -34,6 +37,58 @@ public sealed class InputsForm
         KmAYear = fields.Number(KmAYear, "km-a-year", 0, 1_000_000),
         YearsToLast = fields.Number(YearsToLast, "years", 0, 50),
         Wishes = fields.Text(Wishes, "wishes", DecisionInputs.LongestWishes),
+    };
+}
+
+/// <summary>What was done, as it is typed.</summary>
+public sealed class RepairForm
+{
+    public string? Option { get; set; }
+
+    public string? Cylinders { get; set; }
+
+    public string? Hours { get; set; }
+
+    public string? Right { get; set; }
+
+    public string? Day { get; set; }
+
+    public string? Says { get; set; }
+
+    /// <summary>The entry it puts right; absent for a new one.</summary>
+    public long? Replaces { get; set; }
+
+    /// <summary>What it says; absent where it needs another look.</summary>
+    /// <param name="fields">Takes what is wrong.</param>
+    /// <param name="cylinders">How many the engine has.</param>
+    /// <param name="today">The day it is in the shop.</param>
+    public (RepairDone Done, DateOnly? Day)? Read(TypedFields fields, int cylinders, DateOnly today)
+    {
+        if (Option is null || RepairWords.Parse(Option) is null)
+        {
+            fields.Add("done-option", "Choose what was done.");
+        }
+        var touched = string.IsNullOrWhiteSpace(Cylinders) ? [] : CylinderList.Read(Cylinders);
+        if (touched is null || touched.Any(c => c < 1 || c > cylinders))
+        {
+            fields.Add("done-cylinders", $"Write cylinder numbers from 1 to {cylinders} with a blank between, or leave it empty for all.");
+        }
+        var hours = fields.Number(Hours, "done-hours", 0, RepairDone.MostMinutes / 60);
+        var day = fields.Day(Day, "done-day");
+        if (day > today)
+        {
+            fields.Add("done-day", "That day has not come yet.");
+        }
+        var says = fields.Text(Says, "done-says", RepairDone.LongestRemark);
+        return fields.Problems.Count > 0 ? null
+            : (new RepairDone { Option = Option!, Cylinders = [.. touched!.Distinct().Order()], Minutes = hours * 60, WasRight = Right switch { "yes" => true, "no" => false, _ => null }, Says = says }, day);
+    }
+
+    /// <summary>The form of an entry that is put right.</summary>
+    public static RepairForm Of(KeptRepair kept, ShopPerson who) => new()
+    {
+        Option = kept.Done.Option, Cylinders = string.Join(" ", kept.Done.Cylinders), Hours = TypedFields.Text(kept.Done.Minutes / 60), Right = kept.Done.WasRight switch { true => "yes", false => "no", _ => "" },
+        Day = ShopText.LocalDay(kept.DoneAt, who).ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture), Says = kept.Done.Says, Replaces = kept.Id,
     };
 }
 

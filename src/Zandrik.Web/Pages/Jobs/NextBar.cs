@@ -36,6 +36,7 @@ public sealed record NextBar(string Kind, string Label, string Address, bool IsS
             { Next: { } next } => (RecordWords.Of(next.Kind), JudgementLinks.Says(next, cylinders), JudgementLinks.Short(next, cylinders), JudgementLinks.PageOf(number, next.Kind, next.Cylinder)),
             { Planned: { } step } => (RecordWords.Of(step.Kind), $"{JudgementLinks.NameOf(step.Kind)}, about {step.Minutes} min", JudgementLinks.NameOf(step.Kind), step.Kind == StepKind.Prepare ? $"/jobs/{number}/prepare" : JudgementLinks.PageOf(number, step.Kind, null)),
             { Kind: WayKind.Verdict } => Plain("verdict", "Verdict"),
+            { Kind: WayKind.Decide } => Plain("decide", "Decide"),
             { Kind: WayKind.Close } => Plain("refit", "Close the job"),
             { Kind: WayKind.JobSheet } => Plain("sheet", "Job sheet"),
             _ => Plain("refit", "Reassembly"),
@@ -47,6 +48,7 @@ public sealed record NextBar(string Kind, string Label, string Address, bool IsS
     {
         "plan" or "intake" => new(WayKind.Plan),
         "verdict" => new(WayKind.Verdict),
+        "decide" => new(WayKind.Decide),
         "sheet" => new(WayKind.JobSheet),
         "refit" => new(WayKind.Refit),
         _ => new(WayKind.Step, Rail.KindOf(page)),
