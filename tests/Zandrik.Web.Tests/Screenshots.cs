@@ -31,8 +31,8 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("starter-current", "/jobs/12/relative-compression", 1280, 1100, before: () => browser.Until("the trace is open", () => browser.Script("return document.documentElement.dataset.trace ?? null") is "awake"));
         Take("plan", "/jobs/9/plan");
         Take("decide", "/jobs/8/decide", 1280, 1100);
-        Take("plugs", "/jobs/8/plugs");
-        Take("engine-sheet", "/engines/1");
+        Take("engine-life", "/vehicles/engines/16", 1280, 1100);
+        Take("fleet", "/fleet");
         Take("judgement", "/jobs/8/judgement", 1280, 1000);
         Take("where-the-air-goes", "/jobs/8/air", 1280, 1000);
         Take("verdict", "/jobs/8/verdict", 1280, 1500);

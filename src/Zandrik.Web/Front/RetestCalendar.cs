@@ -52,5 +52,5 @@ public static class RetestCalendar
         var now = clock.GetUtcNow();
         http.Response.Headers.CacheControl = "private, max-age=900";
         return Results.Text(Of(await fleet.DueAsync(who, now.AddYears(2), MostEntries, cancel), who, now, $"{http.Request.Scheme}://{http.Request.Host}"), "text/calendar; charset=utf-8");
-    }).AllowAnonymous();
+    }).AllowAnonymous().ExcludeFromDescription();
 }

@@ -12,10 +12,18 @@ public sealed class LicencesTests
         .SelectMany(f => JsonNode.Parse(File.ReadAllText(f))!["dependencies"]!.AsObject().SelectMany(framework => framework.Value!.AsObject()))
         .Where(p => (string)p.Value!["type"]! != "Project").GroupBy(p => p.Key).ToDictionary(g => g.Key, g => (string)g.First().Value!["resolved"]!);
 
+    // Names its licence by the address of its text alone.
+    private static readonly Dictionary<string, (string Ending, string Licence)> ByAddress = new() { ["K4os.Compression.LZ4"] = ("/K4os.Compression.LZ4/blob/master/LICENSE?raw=true", "MIT") };
+
     private static string LicenceOf(string package, string version)
     {
         var folder = Path.Combine(Environment.GetEnvironmentVariable("NUGET_PACKAGES") ?? Path.Combine(Environment.GetFolderPath(Environment.SpecialFolder.UserProfile), ".nuget", "packages"), package.ToLowerInvariant(), version);
-        var licence = XDocument.Load(Path.Combine(folder, $"{package.ToLowerInvariant()}.nuspec")).Descendants().Single(e => e.Name.LocalName == "license");
+        var about = XDocument.Load(Path.Combine(folder, $"{package.ToLowerInvariant()}.nuspec")).Descendants().ToList();
+        if (ByAddress.TryGetValue(package, out var known) && about.Any(e => e.Name.LocalName == "licenseUrl" && e.Value.EndsWith(known.Ending, StringComparison.Ordinal)))
+        {
+            return known.Licence;
+        }
+        var licence = about.Single(e => e.Name.LocalName == "license");
         // A text in a file: what it begins with says which.
         return (string?)licence.Attribute("type") == "expression" ? licence.Value : File.ReadAllText(Path.Combine(folder, licence.Value)).Contains("Permission is hereby granted, free of charge, to any person", StringComparison.Ordinal) ? "MIT" : licence.Value;
     }
