@@ -127,13 +127,11 @@ public sealed class FleetStore(ShopDatabase database)
     /// <summary>Most engines worked out for one page: about half a second.</summary>
     public const int AtOnce = 250;
 
-    // What an engine stands at: the marks of its jobs, how many they are, whether it left, and the shop's rule.
+    // What an engine stands at: its mark, whether it left, and the shop's rule.
     private const string Marks = """
-        with stands as (
-            select j.engine_id, sum(m.version)::text || '/' || count(*)::text as jobs, max(j.number) as job from job j join job_mark m on m.job_id = j.id where not j.sample group by j.engine_id),
-        rule as (select retest_months::text || '/' || retest_km::text || '/' || retest_hours::text as says from shop where id = current_shop()),
+        with rule as (select retest_months::text || '/' || retest_km::text || '/' || retest_hours::text as says from shop where id = current_shop()),
         fleet as (
-            select e.id, e.serial, e.gone_at, s.job, s.jobs || ' ' || coalesce(extract(epoch from e.gone_at)::text, '') || ' ' || r.says as mark from engine e join stands s on s.engine_id = e.id cross join rule r)
+            select e.id, e.serial, e.gone_at, m.version::text || ' ' || coalesce(extract(epoch from e.gone_at)::text, '') || ' ' || r.says as mark from engine e join engine_mark m on m.engine_id = e.id cross join rule r)
         """;
 
     /// <summary>Works out what is not up to date, at most so many.</summary>
@@ -152,7 +150,7 @@ public sealed class FleetStore(ShopDatabase database)
                 {
                     if (lives.TryGetValue(id, out var kept))
                     {
-                        await c.ExecuteAsync(new CommandDefinition(Upsert, Row(who, id, mark, kept.Life), t, cancellationToken: cancel));
+                        await c.ExecuteAsync(new CommandDefinition(Upsert, Row(who, id, mark, kept), t, cancellationToken: cancel));
                     }
                 }
                 return true;
@@ -162,24 +160,26 @@ public sealed class FleetStore(ShopDatabase database)
     }
 
     private const string Upsert = """
-        insert into engine_summary (engine_id, shop_id, mark, design, tests, tested_at, cylinder, lowest_pa, margin, per_step, in_hours, run, due, why, meets, doubts, undecided)
-        values (@id, @shop, @mark, @design, @tests, @testedAt, @cylinder, @lowest, @margin, @perStep, @inHours, @run, @due, @why, @meets, @doubts,
+        insert into engine_summary (engine_id, shop_id, mark, design, tests, tested_at, cylinder, lowest_pa, margin, per_step, in_hours, run, due, why, meets, doubts, job, sample, undecided)
+        values (@id, @shop, @mark, @design, @tests, @testedAt, @cylinder, @lowest, @margin, @perStep, @inHours, @run, @due, @why, @meets, @doubts, @job, coalesce((select bool_and(j.sample) from job j where j.engine_id = @id), true),
             -- The verdict on its latest signed job stands and calls it faulty, and nothing was decided or done since.
             coalesce((select v.state = 'faulty'
                     and not exists (select 1 from decision d join job k on k.id = d.job_id where k.engine_id = @id and d.at >= v.at)
                     and not exists (select 1 from repair_done d join job k on k.id = d.job_id where k.engine_id = @id and d.done_at >= v.at and d.withdrawn_at is null)
                 from verdict v join job j on j.id = v.job_id where j.engine_id = @id and not exists (select 1 from verdict_reopening o where o.verdict_id = v.id) order by v.at desc limit 1), false))
         on conflict (engine_id) do update set mark = excluded.mark, design = excluded.design, tests = excluded.tests, tested_at = excluded.tested_at, cylinder = excluded.cylinder, lowest_pa = excluded.lowest_pa, margin = excluded.margin,
-            per_step = excluded.per_step, in_hours = excluded.in_hours, run = excluded.run, due = excluded.due, why = excluded.why, meets = excluded.meets, doubts = excluded.doubts, undecided = excluded.undecided
+            per_step = excluded.per_step, in_hours = excluded.in_hours, run = excluded.run, due = excluded.due, why = excluded.why, meets = excluded.meets, doubts = excluded.doubts, job = excluded.job, sample = excluded.sample, undecided = excluded.undecided
         """;
 
-    private static object Row(ShopPerson who, int id, string mark, EngineLife life)
+    private static object Row(ShopPerson who, int id, string mark, KeptLife kept)
     {
+        var life = kept.Life;
         var last = life.LatestDry;
         return new
         {
             id, shop = who.ShopId, mark, design = life.Engine.Name, tests = life.Tests.Count(t => t.Kind == TestKind.Dry && t.LeftOut is null), testedAt = last?.At, cylinder = last?.Worst?.Cylinder, lowest = last?.Worst?.Value, margin = life.Margin,
             perStep = life.Fastest?.PerStep, inHours = life.Run.InHours, run = last is null ? (double?)null : life.RunOf(last), due = life.Retest.Due, why = RecordWords.Of(life.Retest.Why), meets = life.Forecast?.Until(0.5),
+            job = kept.Jobs.Count > 0 ? kept.Jobs[^1].Number : 0,
             doubts = life.Run.At.Count(a => a.Doubt is RunDoubt.Backwards or RunDoubt.OtherUnit),
         };
     }
@@ -197,7 +197,7 @@ public sealed class FleetStore(ShopDatabase database)
         database.InShopAsync(who, async (c, t) =>
         {
             var soon = now.AddDays(31);
-            var where = (show == FleetShow.Gone ? "f.gone_at is not null" : "f.gone_at is null") + show switch
+            var where = "not coalesce(l.sample, false) and coalesce(l.job, 1) > 0 and " + (show == FleetShow.Gone ? "f.gone_at is not null" : "f.gone_at is null") + show switch
             {
                 FleetShow.Due => " and l.due < @soon",
                 FleetShow.Under => " and l.why in ('is-under', 'may-be-under')",
@@ -216,7 +216,7 @@ public sealed class FleetStore(ShopDatabase database)
                 {Marks},
                 listed as (
                     select f.id as engine, f.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, coalesce(l.in_hours, false) as in_hours, l.run, l.due, coalesce(l.why, '') as why,
-                        l.meets, coalesce(l.doubts, 0) as doubts, f.job, f.gone_at, coalesce(l.undecided, false) as undecided, l.mark is distinct from f.mark as stale, row_number() over (order by {by}, f.id desc) as place
+                        l.meets, coalesce(l.doubts, 0) as doubts, coalesce(l.job, 0) as job, f.gone_at, coalesce(l.undecided, false) as undecided, l.mark is distinct from f.mark as stale, row_number() over (order by {by}, f.id desc) as place
                     from fleet f left join engine_summary l on l.engine_id = f.id
                     left join lateral (select w.label from engine_in i join vehicle w on w.id = i.vehicle_id where i.engine_id = f.id and i.until is null order by i.id limit 1) v on true
                     where {where})
@@ -229,10 +229,10 @@ public sealed class FleetStore(ShopDatabase database)
     public async Task<IReadOnlyList<FleetLine>> DueAsync(ShopPerson who, DateTimeOffset before, int most, CancellationToken cancel = default) =>
         await database.InShopAsync(who, async (c, t) => (await c.QueryAsync<FleetLine>(new CommandDefinition("""
             select l.engine_id as engine, e.serial, l.design, w.label as vehicle, l.tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.in_hours, l.run, l.due, l.why, l.meets, l.doubts,
-                   coalesce((select max(j.number) from job j where j.engine_id = l.engine_id), 0) as job
+                   l.job
             from engine_summary l join engine e on e.id = l.engine_id
             join lateral (select v.label from engine_in i join vehicle v on v.id = i.vehicle_id where i.engine_id = l.engine_id and i.until is null order by i.id limit 1) w on true
-            where l.due < @before and e.gone_at is null order by l.due, l.engine_id limit @most
+            where l.due < @before and e.gone_at is null and not l.sample order by l.due, l.engine_id limit @most
             """, new { before, most }, t, cancellationToken: cancel))).AsList(), cancel);
 
     /// <summary>Makes a secret address for the calendar of retests.</summary>

@@ -49,9 +49,9 @@ public sealed class LifeStore(ShopDatabase database)
         from job j where j.engine_id = any(@ids) order by j.opened_at, j.number;
         select t.id, t.job_id, t.body::text as body from test t
         where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and t.kind in {Kinds} and t.withdrawn_at is null order by t.job_id, t.position;
-        select r.test_id, r.body::text as body from reading r
-        where r.test_id = any(array(select t.id from test t join job j on j.id = t.job_id where j.engine_id = any(@ids) and t.kind in {Kinds} and t.withdrawn_at is null))
-            and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id) order by r.test_id, r.position, r.id;
+        select r.test_id, '[' || string_agg(r.body::text, ',' order by r.position, r.id) || ']' as body from reading r
+        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and t.kind in {Kinds} and t.withdrawn_at is null))
+            and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id) group by r.test_id;
         select d.job_id, d.body::text as body, d.done_at from repair_done d where d.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and {RepairStore.Counts};
         """;
 
@@ -108,13 +108,13 @@ public sealed class LifeStore(ShopDatabase database)
         var engines = (await grid.ReadAsync<(int Id, DateTimeOffset? GoneAt, string? GoneWhy)>()).AsList();
         var jobs = (await grid.ReadAsync<JobRow>()).ToLookup(j => j.EngineId);
         var tests = (await grid.ReadAsync<(long Id, long JobId, string Body)>()).ToLookup(t => t.JobId);
-        var readings = (await grid.ReadAsync<(long TestId, string Body)>()).ToLookup(r => r.TestId, r => r.Body);
+        var readings = (await grid.ReadAsync<(long TestId, string Body)>()).ToDictionary(r => r.TestId, r => r.Body);
         var repairs = (await grid.ReadAsync<(long JobId, string Body, DateTimeOffset DoneAt)>()).ToLookup(r => r.JobId);
         return engines.ToDictionary(e => e.Id, e => LifeOf(e.GoneAt, e.GoneWhy, [.. jobs[e.Id]], tests, readings, repairs, rule));
     }
 
     private static KeptLife LifeOf(
-        DateTimeOffset? goneAt, string? goneWhy, List<JobRow> jobs, ILookup<long, (long Id, long JobId, string Body)> tests, ILookup<long, string> readings, ILookup<long, (long JobId, string Body, DateTimeOffset DoneAt)> repairs, RetestRule rule)
+        DateTimeOffset? goneAt, string? goneWhy, List<JobRow> jobs, ILookup<long, (long Id, long JobId, string Body)> tests, Dictionary<long, string> readings, ILookup<long, (long JobId, string Body, DateTimeOffset DoneAt)> repairs, RetestRule rule)
     {
         var told = jobs.Select(j => new LifeJob(j.Number, j.OpenedAt, j.VehicleLabel, j.Odometer is null ? null : JsonSerializer.Deserialize<Odometer>(j.Odometer, TestRecordJson.Options), j.Replaced == true, j.Replaced == false)).ToList();
         // As the latest job knows it: its figures are the maker's latest.
@@ -124,14 +124,14 @@ public sealed class LifeStore(ShopDatabase database)
         var banks = Core.Engines.CylinderLayout.Of(engine).Banks.Count;
         var life = EngineLife.Of(engine,
             [.. jobs.Zip(told, (j, l) => new Core.Life.Visit(j.Number, j.OpenedAt, j.VehicleId, l.Odometer, l.IsReplaced))],
-            jobs.SelectMany(j => tests[j.Id].Select(t => LifeTest.Of(t.Id, j.Number, j.OpenedAt, Test(t.Body, readings[t.Id]), Sheet(j)))).OfType<LifeTest>(),
+            jobs.SelectMany(j => tests[j.Id].Select(t => LifeTest.Of(t.Id, j.Number, j.OpenedAt, Test(t.Body, readings.GetValueOrDefault(t.Id)), Sheet(j)))).OfType<LifeTest>(),
             jobs.SelectMany(j => repairs[j.Id].Select(r => (Done: RepairStore.Read(r.Body), r.DoneAt)).Select(r => new LifeRepair(j.Number, r.DoneAt, r.Done.Title(banks), r.Done.Cylinders))),
             rule, jobs.Select(j => j.KmAYear).LastOrDefault(k => k is not null), goneAt is not null);
         return new(life, told, goneAt, goneWhy is null ? null : StoredWords.Read<EngineGone>(goneWhy));
     }
 
     // A test with its readings, each parsed once.
-    private static TestEntry Test(string body, IEnumerable<string> readings) => JsonSerializer.Deserialize<TestEntry>(body, TestRecordJson.Options) switch
+    private static TestEntry Test(string body, string? readings) => JsonSerializer.Deserialize<TestEntry>(body, TestRecordJson.Options) switch
     {
         DryCompressionTest dry => dry with { Readings = Read<CompressionReading>(readings) },
         WetCompressionTest wet => wet with { Readings = Read<CompressionReading>(readings) },
@@ -139,7 +139,7 @@ public sealed class LifeStore(ShopDatabase database)
         var other => other!,
     };
 
-    private static List<T> Read<T>(IEnumerable<string> readings) => [.. readings.Select(r => JsonSerializer.Deserialize<T>(r, TestRecordJson.Options)!)];
+    private static List<T> Read<T>(string? readings) => readings is null ? [] : JsonSerializer.Deserialize<List<T>>(readings, TestRecordJson.Options)!;
 
     internal sealed record RuleRow
     {

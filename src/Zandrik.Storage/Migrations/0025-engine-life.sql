@@ -56,6 +56,30 @@ alter table shop add column retest_months int not null default 12 check (retest_
 alter table shop add column retest_km double precision not null default 20000 check (retest_km > 0);
 alter table shop add column retest_hours double precision not null default 800 check (retest_hours > 0);
 
+-- A number that rises with every row of an engine's jobs, as job_mark does for one job: a list of thousands of engines asks
+-- for it alone.
+create table engine_mark (
+    engine_id   int primary key,
+    shop_id     int    not null references shop,
+    purpose     text   not null default current_purpose() check (purpose in ('work', 'practice')),
+    version     bigint not null,
+    foreign key (shop_id, purpose, engine_id) references engine (shop_id, purpose, id) on delete cascade
+) with (fillfactor = 50);
+insert into engine_mark (engine_id, shop_id, purpose, version) select id, shop_id, purpose, 1 from engine;
+
+create function mark_engines() returns trigger language plpgsql as $$
+begin
+    insert into engine_mark (engine_id, shop_id, purpose, version) select distinct j.engine_id, j.shop_id, j.purpose, 1 from changed c join job j on j.id = c.job_id order by j.engine_id
+    on conflict (engine_id) do update set version = engine_mark.version + 1;
+    return null;
+end $$;
+-- A job that is put on another engine leaves the one it was on.
+create function mark_engine_left() returns trigger language plpgsql as $$
+begin
+    update engine_mark set version = version + 1 where engine_id = old.engine_id;
+    return null;
+end $$;
+
 -- What a list of all engines shows of each, worked out from its jobs when they stood at that mark and the rule was that.
 -- It may be thrown away at any time.
 create table engine_summary (
@@ -77,6 +101,9 @@ create table engine_summary (
     meets       double precision,
     doubts      int    not null,
     undecided   boolean not null default false,
+    -- The latest job, and whether there are only sample jobs.
+    job         int    not null,
+    sample      boolean not null,
     foreign key (shop_id, purpose, engine_id) references engine (shop_id, purpose, id) on delete cascade
 );
 create index engine_summary_due on engine_summary (shop_id, due) where due is not null;
@@ -145,7 +172,7 @@ begin
         execute format('alter table %I force row level security', t);
         execute format('create policy own_shop on %I using (shop_id = current_shop()) with check (shop_id = current_shop())', t);
     end loop;
-    foreach t in array array['repair_done', 'odometer_note', 'engine_summary', 'selling_sheet'] loop
+    foreach t in array array['repair_done', 'odometer_note', 'engine_mark', 'engine_summary', 'selling_sheet'] loop
         execute format('alter table %I enable row level security', t);
         execute format('alter table %I force row level security', t);
         execute format('create policy own_shop_and_purpose on %I using (shop_id = current_shop() and purpose = current_purpose()) with check (shop_id = current_shop() and purpose = current_purpose())', t);
@@ -157,6 +184,9 @@ begin
         execute format('create trigger %I after insert on %I referencing new table as changed for each statement execute function mark_jobs_of_rows()', t || '_is_marked', t);
     end loop;
 end $$;
+create trigger job_mark_marks_engines_when_made after insert on job_mark referencing new table as changed for each statement execute function mark_engines();
+create trigger job_mark_marks_engines after update on job_mark referencing new table as changed for each statement execute function mark_engines();
+create trigger job_leaves_its_engine after update of engine_id on job for each row when (old.engine_id <> new.engine_id) execute function mark_engine_left();
 create trigger repair_done_is_marked_again after update on repair_done referencing new table as changed for each statement execute function mark_jobs_of_rows();
 create trigger repair_done_is_told after insert or update on repair_done for each row execute function tell_of_test();
 
@@ -190,7 +220,7 @@ create trigger selling_sheet_is_audited after insert on selling_sheet for each r
 grant select, insert on repair_done, odometer_note, calendar_feed, selling_sheet to $app$;
 grant update (withdrawn_at, withdrawn_by) on repair_done to $app$;
 grant update (revoked_at, revoked_by) on calendar_feed to $app$;
-grant select, insert, update, delete on engine_summary, archive, archive_piece to $app$;
+grant select, insert, update, delete on engine_mark, engine_summary, archive, archive_piece to $app$;
 grant update (retest_months, retest_km, retest_hours) on shop to $app$;
 grant usage on all sequences in schema public to $app$;
 

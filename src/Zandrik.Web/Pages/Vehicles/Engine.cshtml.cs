@@ -28,6 +28,13 @@ public sealed class EngineModel(Visitor visitor, EngineStore engines, LifeStore 
     [BindProperty(SupportsGet = true)]
     public string? Show { get; set; }
 
+    /// <summary>True for every test in the table; else the latest.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool All { get; set; }
+
+    /// <summary>So many tests stand in the table, and are offered to be compared, until somebody asks for all.</summary>
+    public const int Latest = 30;
+
     public ShopPerson Who => visitor.Person;
 
     public KeptEngine Engine { get; private set; } = null!;
