@@ -218,7 +218,7 @@ public sealed class FleetStore(ShopDatabase database)
                     select f.id as engine, f.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, coalesce(l.in_hours, false) as in_hours, l.run, l.due, coalesce(l.why, '') as why,
                         l.meets, coalesce(l.doubts, 0) as doubts, coalesce(l.job, 0) as job, f.gone_at, coalesce(l.undecided, false) as undecided, l.mark is distinct from f.mark as stale, row_number() over (order by {by}, f.id desc) as place
                     from fleet f left join engine_summary l on l.engine_id = f.id
-                    left join lateral (select w.label from engine_in i join vehicle w on w.id = i.vehicle_id where i.engine_id = f.id and i.until is null order by i.id limit 1) v on true
+                    left join engine_in i on i.engine_id = f.id and i.until is null left join vehicle v on v.id = i.vehicle_id
                     where {where})
                 select *, count(*) over ()::int as all_of_them, count(*) filter (where stale) over ()::int as left_over from listed order by place offset @from limit @most
                 """, new { soon, find = find?.Trim(), from, most }, t, cancellationToken: cancel))).AsList();
@@ -231,7 +231,7 @@ public sealed class FleetStore(ShopDatabase database)
             select l.engine_id as engine, e.serial, l.design, w.label as vehicle, l.tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.in_hours, l.run, l.due, l.why, l.meets, l.doubts,
                    l.job
             from engine_summary l join engine e on e.id = l.engine_id
-            join lateral (select v.label from engine_in i join vehicle v on v.id = i.vehicle_id where i.engine_id = l.engine_id and i.until is null order by i.id limit 1) w on true
+            join engine_in i on i.engine_id = l.engine_id and i.until is null join vehicle w on w.id = i.vehicle_id
             where l.due < @before and e.gone_at is null and not l.sample order by l.due, l.engine_id limit @most
             """, new { before, most }, t, cancellationToken: cancel))).AsList(), cancel);
 

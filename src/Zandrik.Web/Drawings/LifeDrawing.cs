@@ -209,11 +209,19 @@ public sealed class LifeDrawing
         {
             return;
         }
-        var (x, last) = (Across(X(counting[^1])), double.MinValue);
-        foreach (var (cylinder, y) in ends.OrderBy(e => e.Y))
+        const double Gap = 14;
+        var x = Across(X(counting[^1]));
+        var sorted = ends.OrderBy(e => e.Y).ToList();
+        var places = new double[sorted.Count];
+        for (var i = 0; i < sorted.Count; i++)
         {
-            var at = Math.Max(y, last + 17);
-            last = at;
+            places[i] = i == 0 ? sorted[i].Y : Math.Max(sorted[i].Y, places[i - 1] + Gap);
+        }
+        // Pushed down one after the other; together they go back up to where their lines end.
+        var shift = Enumerable.Range(0, places.Length).Average(i => places[i] - sorted[i].Y);
+        for (var i = 0; i < sorted.Count; i++)
+        {
+            var (cylinder, at) = (sorted[i].Cylinder, places[i] - shift);
             svg.Append(CultureInfo.InvariantCulture, $"<text class=\"cylinder-number{(cylinder == worst ? " worst" : "")}\" x=\"{x + 12:0.#}\" y=\"{at + 6:0.#}\">{cylinder}</text>");
         }
     }
