@@ -2,10 +2,14 @@ using System.Runtime.CompilerServices;
 using System.Text.Json.Nodes;
 using Zandrik.Core.Assessment;
 using Zandrik.Core.Compression;
+using Zandrik.Core.Deciding;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
+using Zandrik.Core.Repairs;
+using Zandrik.Core.Reports;
 using Zandrik.Core.Shops;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
@@ -46,6 +50,27 @@ public sealed class StoredDocumentsTests
         read.Owner.ShouldContain("Cylinder 3 builds up clearly less than the others.");
         // Nothing of it is lost on the way through today's classes.
         JsonNode.DeepEquals(Whole(StoredDocuments.Write(read)), Whole(Golden(name))).ShouldBeTrue();
+    }
+
+    [Fact]
+    public void What_was_decided_done_and_handed_out_is_read_and_written_again_letter_for_letter()
+    {
+        void Same<TDocument, T>(string name, Action<T> look)
+            where TDocument : IStoredDocument<TDocument, T>
+        {
+            var read = StoredDocuments.Read<TDocument, T>(Golden(name));
+            look(read);
+            JsonNode.DeepEquals(JsonNode.Parse(StoredDocuments.Write<TDocument, T>(read)), JsonNode.Parse(Golden(name))).ShouldBeTrue(name);
+        }
+        Same<InputsDocumentV1, DecisionInputs>("inputs-1.json", i => (i.Worth, i.DayRate, i.KmAYear, i.YearsToLast, i.Wishes).ShouldBe((9000, 250, 12_000, 3, "Before the regatta.")));
+        Same<RepairPolicyDocumentV1, RepairPolicy>("repair-policy-1.json", p =>
+        {
+            p.For(4).Single(f => f.What == "top-end").Minutes.ShouldBe(new Estimate(300, 400, 700));
+            p.Strikes.ShouldBe([new RepairStrike("kestrel", Repair.BottomEnd, "Goes to Marren.")]);
+        });
+        Same<DecisionDocumentV1, DecisionSnapshot>("decision-1.json", d => (d.Choice.Title, d.Best.Cured, d.Best.Minutes, d.Choice.Struck, d.Inputs.Worth, d.Money(60)).ShouldBe(("Another engine", 0.93, new Estimate(320, 430, 690), "They have none.", 9000, 620)));
+        Same<RepairDoneDocumentV1, RepairDone>("repair-done-1.json", r => (r.Option, r.Cylinders[0], r.Minutes, r.WasRight).ShouldBe(("top-end-1", 3, 510, true)));
+        Same<SellingDocumentV1, SellingSheet>("selling-1.json", s => (s.Serial, s.Facts[0].Value, s.Parts[0].Rows[1][1], s.Missing[0]).ShouldBe(("K-1", "80 000 km", "161", "Leak-down: not measured.")));
     }
 
     [Fact]
