@@ -78,8 +78,11 @@ public sealed record FleetLine
     /// <summary>What the fastest falling cylinder changes in a step, share.</summary>
     public double? PerStep { get; init; }
 
-    /// <summary>True for an engine counted in hours.</summary>
-    public bool InHours { get; init; }
+    /// <summary>The word of what its odometers count in; absent while it is not worked out.</summary>
+    public string? Unit { get; init; }
+
+    /// <summary>What its odometers count in. <see cref="Run"/> and <see cref="Meets"/> are km or h all the same.</summary>
+    public DistanceUnit CountsIn => RecordWords.Parse(Unit, DistanceUnit.Km);
 
     /// <summary>How far it had run at the last test, km or h.</summary>
     public double? Run { get; init; }
@@ -160,15 +163,15 @@ public sealed class FleetStore(ShopDatabase database)
     }
 
     private const string Upsert = """
-        insert into engine_summary (engine_id, shop_id, mark, design, tests, tested_at, cylinder, lowest_pa, margin, per_step, in_hours, run, due, why, meets, doubts, job, sample, undecided)
-        values (@id, @shop, @mark, @design, @tests, @testedAt, @cylinder, @lowest, @margin, @perStep, @inHours, @run, @due, @why, @meets, @doubts, @job, coalesce((select bool_and(j.sample) from job j where j.engine_id = @id), true),
+        insert into engine_summary (engine_id, shop_id, mark, design, tests, tested_at, cylinder, lowest_pa, margin, per_step, unit, run, due, why, meets, doubts, job, sample, undecided)
+        values (@id, @shop, @mark, @design, @tests, @testedAt, @cylinder, @lowest, @margin, @perStep, @unit, @run, @due, @why, @meets, @doubts, @job, coalesce((select bool_and(j.sample) from job j where j.engine_id = @id), true),
             -- The verdict on its latest signed job stands and calls it faulty, and nothing was decided or done since.
             coalesce((select v.state = 'faulty'
                     and not exists (select 1 from decision d join job k on k.id = d.job_id where k.engine_id = @id and d.at >= v.at)
                     and not exists (select 1 from repair_done d join job k on k.id = d.job_id where k.engine_id = @id and d.done_at >= v.at and d.withdrawn_at is null)
                 from verdict v join job j on j.id = v.job_id where j.engine_id = @id and not exists (select 1 from verdict_reopening o where o.verdict_id = v.id) order by v.at desc limit 1), false))
         on conflict (engine_id) do update set mark = excluded.mark, design = excluded.design, tests = excluded.tests, tested_at = excluded.tested_at, cylinder = excluded.cylinder, lowest_pa = excluded.lowest_pa, margin = excluded.margin,
-            per_step = excluded.per_step, in_hours = excluded.in_hours, run = excluded.run, due = excluded.due, why = excluded.why, meets = excluded.meets, doubts = excluded.doubts, job = excluded.job, sample = excluded.sample, undecided = excluded.undecided
+            per_step = excluded.per_step, unit = excluded.unit, run = excluded.run, due = excluded.due, why = excluded.why, meets = excluded.meets, doubts = excluded.doubts, job = excluded.job, sample = excluded.sample, undecided = excluded.undecided
         """;
 
     private static object Row(ShopPerson who, int id, string mark, KeptLife kept)
@@ -178,7 +181,7 @@ public sealed class FleetStore(ShopDatabase database)
         return new
         {
             id, shop = who.ShopId, mark, design = life.Engine.Name, tests = life.Tests.Count(t => t.Kind == TestKind.Dry && t.LeftOut is null), testedAt = last?.At, cylinder = last?.Worst?.Cylinder, lowest = last?.Worst?.Value, margin = life.Margin,
-            perStep = life.Fastest?.PerStep, inHours = life.Run.InHours, run = last is null ? (double?)null : life.RunOf(last), due = life.Retest.Due, why = RecordWords.Of(life.Retest.Why), meets = life.Forecast?.Until(0.5),
+            perStep = life.Fastest?.PerStep, unit = RecordWords.Of(life.Run.Unit), run = last is null ? (double?)null : life.RunOf(last), due = life.Retest.Due, why = RecordWords.Of(life.Retest.Why), meets = life.Forecast?.Until(0.5),
             job = kept.Jobs.Count > 0 ? kept.Jobs[^1].Number : 0,
             doubts = life.Run.At.Count(a => a.Doubt is RunDoubt.Backwards or RunDoubt.OtherUnit),
         };
@@ -215,7 +218,7 @@ public sealed class FleetStore(ShopDatabase database)
             var rows = (await c.QueryAsync<FleetLine>(new CommandDefinition($"""
                 {Marks},
                 listed as (
-                    select f.id as engine, f.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, coalesce(l.in_hours, false) as in_hours, l.run, l.due, coalesce(l.why, '') as why,
+                    select f.id as engine, f.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.unit, l.run, l.due, coalesce(l.why, '') as why,
                         l.meets, coalesce(l.doubts, 0) as doubts, coalesce(l.job, 0) as job, f.gone_at, coalesce(l.undecided, false) as undecided, l.mark is distinct from f.mark as stale, row_number() over (order by {by}, f.id desc) as place
                     from fleet f left join engine_summary l on l.engine_id = f.id
                     left join engine_in i on i.engine_id = f.id and i.until is null left join vehicle v on v.id = i.vehicle_id
@@ -228,7 +231,7 @@ public sealed class FleetStore(ShopDatabase database)
     /// <summary>Engines that sit in a vehicle and are due before a day, the soonest first.</summary>
     public async Task<IReadOnlyList<FleetLine>> DueAsync(ShopPerson who, DateTimeOffset before, int most, CancellationToken cancel = default) =>
         await database.InShopAsync(who, async (c, t) => (await c.QueryAsync<FleetLine>(new CommandDefinition("""
-            select l.engine_id as engine, e.serial, l.design, w.label as vehicle, l.tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.in_hours, l.run, l.due, l.why, l.meets, l.doubts,
+            select l.engine_id as engine, e.serial, l.design, w.label as vehicle, l.tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.unit, l.run, l.due, l.why, l.meets, l.doubts,
                    l.job
             from engine_summary l join engine e on e.id = l.engine_id
             join engine_in i on i.engine_id = l.engine_id and i.until is null join vehicle w on w.id = i.vehicle_id

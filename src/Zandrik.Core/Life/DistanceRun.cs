@@ -41,7 +41,8 @@ public sealed class DistanceRun
     /// <summary>What an engine runs in a year where nothing says how far: km, or h for one with an hour meter. Rules of thumb.</summary>
     public const double UsualKm = 15_000, UsualHours = 500;
 
-    private const double KmPerMile = 1.609344;
+    /// <summary>Kilometres (km) of a mile.</summary>
+    public const double KmPerMile = 1.609344;
 
     // A year of an engine is known from a quarter of one on, and is neither nothing nor more than anybody drives.
     private const double ShortestYears = 0.25, LeastOfUsual = 0.02, MostOfUsual = 20;
@@ -55,6 +56,9 @@ public sealed class DistanceRun
 
     /// <summary>True where the engine is counted in hours.</summary>
     public bool InHours { get; }
+
+    /// <summary>What its odometers count in, as most of them do: distances are shown in it. Figures here are km or h all the same.</summary>
+    public DistanceUnit Unit { get; private init; }
 
     /// <summary>What it runs in a year, km or h.</summary>
     public double AYear { get; }
@@ -136,6 +140,7 @@ public sealed class DistanceRun
         var placed = new DistanceRun(inHours, aYear, isByRule, known, hasNone);
         return new(inHours, aYear, isByRule, known, hasNone)
         {
+            Unit = inHours ? DistanceUnit.H : all.Count(v => v.Odometer is { Unit: DistanceUnit.Mi }) > all.Count(v => v.Odometer is { Unit: DistanceUnit.Km }) ? DistanceUnit.Mi : DistanceUnit.Km,
             At = [.. all.Select(v => new RunAt(v, figures.TryGetValue(v, out var figure) ? figure : placed.On(v.At), doubts.GetValueOrDefault(v)))],
         };
     }

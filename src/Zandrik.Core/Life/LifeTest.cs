@@ -71,6 +71,7 @@ public sealed record LifeTest
                     leftOut = dry.Role is not null ? "a gauge check"
                         : readings.Any(r => r.Conditions.Throttle == ThrottlePlate.Closed) ? "throttle shut"
                         : readings.Any(r => r.IsOverOil) ? "over oil"
+                        : readings.Any(r => r.PressurePa > JudgingRules.For(engine).HighestPossiblePa) ? "a figure no engine reads"
                         : readings.Any(r => r.Conditions.Battery == BatteryState.Weak) ? "weak battery" : null;
                 }
                 break;
@@ -86,7 +87,7 @@ public sealed record LifeTest
             case LeakDownTest leak:
                 foreach (var reading in leak.Readings ?? [])
                 {
-                    if (reading.SupersededBy is null && LeakDownEntry.LostPercent(reading, leak) is { } lost)
+                    if (reading is { SupersededBy: null, NotUsed: null } && LeakDownEntry.LostPercent(reading, leak) is { } lost)
                     {
                         values[reading.Cylinder] = lost;
                     }

@@ -94,7 +94,7 @@ create table engine_summary (
     lowest_pa   double precision,
     margin      double precision,
     per_step    double precision,
-    in_hours    boolean not null,
+    unit        text   not null check (unit in ('km', 'mi', 'h')),
     run         double precision,
     due         timestamptz,
     why         text   not null,

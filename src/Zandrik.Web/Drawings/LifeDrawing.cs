@@ -6,6 +6,7 @@ using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
+using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Drawings;
 
@@ -128,11 +129,13 @@ public sealed class LifeDrawing
             }
             return;
         }
-        foreach (var x in Ticks(fromX, toX, 4))
+        // Round figures in what the odometers count in.
+        var perUnit = 1 / LifeText.In(1, life.Run.Unit);
+        foreach (var x in Ticks(fromX / perUnit, toX / perUnit, 4))
         {
-            Tick(x, x.ToString("#,0", Thin));
+            Tick(x * perUnit, x.ToString("#,0", Thin));
         }
-        svg.Append(CultureInfo.InvariantCulture, $"<text x=\"{Width - 6}\" y=\"{beneath + 22}\" text-anchor=\"end\">{(life.Run.InHours ? "h" : "km")}</text>");
+        svg.Append(CultureInfo.InvariantCulture, $"<text x=\"{Width - 6}\" y=\"{beneath + 22}\" text-anchor=\"end\">{RecordWords.Of(life.Run.Unit)}</text>");
 
         void Tick(double x, string says)
         {

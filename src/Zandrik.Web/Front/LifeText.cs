@@ -11,18 +11,29 @@ public static class LifeText
 {
     private const int MostYears = 20;
 
-    /// <summary>A distance or hours, to three figures from a thousand on: nobody knows a forecast better.</summary>
-    public static string About(double run, bool inHours)
+    /// <summary>A distance or hours, to two figures: nobody knows a forecast better.</summary>
+    /// <param name="run">Kilometres or hours.</param>
+    /// <param name="unit">What the engine's odometers count in.</param>
+    public static string About(double run, DistanceUnit unit)
     {
-        var step = run < 1000 ? 10 : Math.Pow(10, Math.Floor(Math.Log10(run)) - 1);
-        return Exact(Math.Round(run / step) * step, inHours);
+        var shown = In(run, unit);
+        var step = shown < 1000 ? 10 : Math.Pow(10, Math.Floor(Math.Log10(shown)) - 1);
+        return ShopText.Odometer(new Odometer { Value = Math.Round(shown / step) * step, Unit = unit });
     }
 
-    /// <summary>A distance or hours, to the last kilometre or hour.</summary>
-    public static string Exact(double run, bool inHours) => ShopText.Odometer(new Odometer { Value = Math.Round(run), Unit = inHours ? DistanceUnit.H : DistanceUnit.Km });
+    /// <summary>A distance or hours, to the last one.</summary>
+    /// <param name="run">Kilometres or hours.</param>
+    /// <param name="unit">What the engine's odometers count in.</param>
+    public static string Exact(double run, DistanceUnit unit) => ShopText.Odometer(new Odometer { Value = Math.Round(In(run, unit)), Unit = unit });
+
+    /// <summary>Kilometres or hours in what the odometers count in.</summary>
+    public static double In(double run, DistanceUnit unit) => unit == DistanceUnit.Mi ? run / DistanceRun.KmPerMile : run;
 
     /// <summary>What wear is counted in.</summary>
-    public static string Step(bool inHours) => inHours ? "40\u202Fh" : "1000\u202Fkm";
+    public static string Step(DistanceUnit unit) => unit switch { DistanceUnit.H => "40\u202Fh", DistanceUnit.Mi => "1000\u202Fmi", _ => "1000\u202Fkm" };
+
+    /// <summary>Wear of a step of the trend (1000 km or 40 h) in that of <see cref="Step"/>.</summary>
+    public static double PerStep(double share, DistanceUnit unit) => unit == DistanceUnit.Mi ? share * DistanceRun.KmPerMile : share;
 
     /// <summary>A share with its sign, in percent.</summary>
     public static string Signed(double share, string format = "0") => $"{(share < 0 ? "−" : "+")}{Math.Abs(100 * share).ToString(format, CultureInfo.CurrentCulture)} %";
@@ -30,11 +41,11 @@ public static class LifeText
     /// <summary>Why an engine is tested again when it is.</summary>
     public static string Why(RetestWhy why) => why switch
     {
-        RetestWhy.Time => "the shop’s rule, time since the last test",
-        RetestWhy.Run => "the shop’s rule, running since the last test",
-        RetestWhy.Wear => "by then one of ten such engines is under the minimum",
-        RetestWhy.MayBeUnder => "it may be under the minimum already",
-        RetestWhy.IsUnder => "under the minimum: decide, a retest tells nothing new",
+        RetestWhy.Time => "shop’s rule, time since the last test",
+        RetestWhy.Run => "shop’s rule, distance or hours since the last test",
+        RetestWhy.Wear => "by then 1 in 10 such engines is under the minimum",
+        RetestWhy.MayBeUnder => "it may already be under the minimum",
+        RetestWhy.IsUnder => "under the minimum: decide on a repair, a retest won’t help",
         RetestWhy.Repaired => "repaired since the last test",
         RetestWhy.Gone => "no longer in the shop’s care",
         _ => "no dry test yet",
@@ -45,7 +56,7 @@ public static class LifeText
     {
         if (life.LatestDry is not { Worst: { } worst } test)
         {
-            return "No dry test of it counts yet.";
+            return "No usable dry test yet.";
         }
         var margin = life.Margin is { } m ? m < 0 ? $", {(-100 * m).ToString("0", CultureInfo.CurrentCulture)} % under the maker’s minimum" : $", {(100 * m).ToString("0", CultureInfo.CurrentCulture)} % over the maker’s minimum" : ", no maker’s minimum known";
         return $"Lowest: cylinder {worst.Cylinder} at {GaugePressure.Figure(worst.Value, unit)} {unit.Symbol()}{margin} ({ShopText.Day(test.At, who)}{(test.Temperature == EngineTemperature.Cold ? ", cold: a cold engine reads less" : "")}).";
@@ -58,11 +69,11 @@ public static class LifeText
         {
             return null;
         }
-        var usual = (-100 * WearTrend.UsualPerStep).ToString("0.0", CultureInfo.CurrentCulture);
-        var (change, spread) = (100 * fastest.PerStep, 100 * fastest.PerStepSpread);
-        var says = $"{Math.Abs(change).ToString("0.00", CultureInfo.CurrentCulture)} ± {spread.ToString("0.00", CultureInfo.CurrentCulture)} % in {Step(life.Run.InHours)}";
-        return life.Trend!.Cylinders.Max(c => c.Readings) < 2 ? $"One test says nothing of wear: {usual} % in {Step(life.Run.InHours)} is assumed until there is another."
-            : change < 0 ? $"Cylinder {fastest.Cylinder} falls fastest: {says}. Usual is {usual} %." : $"No cylinder falls: at most {says} up. Usual is a fall of {usual} %.";
+        var usual = (-100 * PerStep(WearTrend.UsualPerStep, life.Run.Unit)).ToString("0.0#", CultureInfo.CurrentCulture);
+        var (change, spread) = (100 * PerStep(fastest.PerStep, life.Run.Unit), 100 * PerStep(fastest.PerStepSpread, life.Run.Unit));
+        var says = $"{Math.Abs(change).ToString("0.00", CultureInfo.CurrentCulture)} ± {spread.ToString("0.00", CultureInfo.CurrentCulture)} % in {Step(life.Run.Unit)}";
+        return life.Trend!.Cylinders.Max(c => c.Readings) < 2 ? $"One test cannot show wear: {usual} % in {Step(life.Run.Unit)} is assumed until there is a second."
+            : change < 0 ? $"Cylinder {fastest.Cylinder} falls fastest: {says}. Usual is {usual} %." : $"No cylinder is falling. Usual is {usual} % in {Step(life.Run.Unit)}.";
     }
 
     /// <summary>When it meets the minimum, in one sentence; absent without a forecast.</summary>
@@ -74,24 +85,28 @@ public static class LifeText
         }
         if (forecast.Under(0) >= RetestRule.Chance)
         {
-            return $"{ShopText.Percent(forecast.Under(0))} % that its lowest cylinder is under the minimum already.";
+            return $"{ShopText.Percent(forecast.Under(0))} % likely that the lowest cylinder is already under the minimum.";
         }
         var (soon, median, late) = (forecast.Until(0.1), forecast.Until(0.5), forecast.Until(0.9));
         // Nobody knows an engine further ahead than that.
         bool IsFar(double? run) => run is null || run > MostYears * life.Run.AYear;
-        string Far(double? run) => IsFar(run) ? $"more than {MostYears} years away" : About(run!.Value, life.Run.InHours);
+        string Far(double? run) => IsFar(run) ? $"more than {MostYears} years away" : About(run!.Value, life.Run.Unit);
         string By(double? run) => run is { } r && life.Run.After(last.At, r) is { Year: < 2200 } day ? $" ({ShopText.Day(day, who)})" : "";
-        return IsFar(soon) ? $"At this rate it does not meet the minimum within {MostYears} years."
-            : IsFar(median) ? $"At this rate it more likely than not keeps above the minimum for {MostYears} years; in one of ten cases it meets it after {Far(soon)}{By(soon)}."
-            : $"The lowest meets the minimum after about {Far(median)} more{By(median)}; in four of five cases between {Far(soon)} and {Far(late)}.";
+        return IsFar(soon) ? $"At this rate it does not reach the minimum within {MostYears} years."
+            : IsFar(median) ? $"At this rate it more likely than not stays above the minimum for {MostYears} years; in 1 case in 10 it reaches it after {Far(soon)}{By(soon)}."
+            : $"The lowest cylinder reaches the minimum after about {Far(median)} more{By(median)}; in 4 cases in 5 between {Far(soon)} and {Far(late)}.";
     }
 
     /// <summary>When it is tested again, in one sentence.</summary>
-    public static string Again(Retest retest, ShopPerson who, DateTimeOffset now) =>
-        retest.Due is { } due ? $"{(due <= now ? "Retest is due" : "Test it again")} {(due <= now ? "since" : "by")} {ShopText.Day(due, who)}: {Why(retest.Why)}." : $"No retest due: {Why(retest.Why)}.";
+    public static string Again(Retest retest, ShopPerson who, DateTimeOffset now) => retest switch
+    {
+        { Due: null } => $"No retest due: {Why(retest.Why)}.",
+        { Why: RetestWhy.Repaired or RetestWhy.MayBeUnder } => $"Retest it now: {Why(retest.Why)}.",
+        { Due: { } due } => $"Retest {(due <= now ? "due since" : "by")} {ShopText.Day(due, who)}: {Why(retest.Why)}.",
+    };
 
     /// <summary>How far it runs in a year, and where that is from.</summary>
-    public static string AYear(DistanceRun run) => $"{About(run.AYear, run.InHours)} a year, {(run.IsByRule ? "assumed: its odometer does not tell yet" : "by its odometer")}{(run.HasNoOdometer ? "; placed by date alone, no odometer was noted" : "")}";
+    public static string AYear(DistanceRun run) => $"{About(run.AYear, run.Unit)} a year, {(run.IsByRule ? "assumed until its odometer shows it" : "by its odometer")}{(run.HasNoOdometer ? "; placed by date, no odometer was entered" : "")}";
 
     /// <summary>A kind of test in the history.</summary>
     public static string Kind(TestKind kind) => kind switch { TestKind.Wet => "Wet", TestKind.LeakDown => "Leak-down", _ => "Dry" };

@@ -48,6 +48,9 @@ public static partial class ShopText
         ? ""
         : odometer.Value.ToString("#,0.#", CultureInfo.CurrentCulture.NumberFormat.NumberDecimalSeparator == "," ? WithComma : Thin) + "\u202F" + RecordWords.Of(odometer.Unit);
 
+    /// <summary>The unit the shop's gauges read.</summary>
+    public static Core.Units.PressureUnit UnitOf(ShopPerson who) => RecordWords.Parse(who.Unit, Core.Units.PressureUnit.Psi);
+
     /// <summary>The day of a moment in the shop's own time zone.</summary>
     public static DateOnly LocalDay(DateTimeOffset at, ShopPerson who) => DateOnly.FromDateTime(Local(at, who).DateTime);
 

@@ -196,7 +196,7 @@ internal static class HelpPages
             "Every test of one engine over what it has run: how it falls, when the lowest cylinder meets the maker's minimum, when to test again. Fleet shows all of them.",
             [
                 "Open the vehicle, then its engine. The fan shows where the lowest goes from here in four of five cases.",
-                "Write the odometer at each job. One that does not fit is asked about on the engine's page: it was changed, or it was a slip.",
+                "Write the odometer at each job. One that does not fit is asked about on the engine's page: replaced, or a typing error.",
                 "Write down what was done under Decide: the cylinders it touched begin anew.",
                 "Compare any two tests: a yes means more than gauges and days explain.",
                 "Fleet: sort by margin or trend, put what is due into a calendar, set the shop's rule for testing again.",

@@ -31,7 +31,7 @@ public sealed class FleetModel(Visitor visitor, FleetStore fleet, LifeStore live
 
     public DateTimeOffset Now => clock.GetUtcNow();
 
-    public PressureUnit Unit => RecordWords.TryParse<PressureUnit>(Who.Unit, out var unit) ? unit : PressureUnit.Psi;
+    public PressureUnit Unit => ShopText.UnitOf(Who);
 
     public FleetShow Shown => RecordWords.TryParse<FleetShow>(Show, out var show) ? show : FleetShow.All;
 
@@ -83,8 +83,8 @@ public sealed class FleetModel(Visitor visitor, FleetStore fleet, LifeStore live
             page.Lines.Select(l => (IReadOnlyList<string?>)
             [
                 l.Vehicle, l.Serial, l.Design, TypedFields.Text(l.Tests), l.TestedAt is { } at ? ShopText.Day(at, Who) : null, TypedFields.Text(l.Cylinder), l.LowestPa is { } pa ? GaugePressure.Figure(pa, Unit) : null,
-                TypedFields.Text(l.Margin is { } m ? Math.Round(100 * m, 1) : null), TypedFields.Text(l.PerStep is { } s ? Math.Round(100 * s, 3) : null), TypedFields.Text(l.Run is { } run ? Math.Round(run) : null), l.InHours ? "h" : "km",
-                l.Due is { } due ? ShopText.Day(due, Who) : null, Why(l), TypedFields.Text(l.Meets is { } meets ? Math.Round(meets) : null), l.Undecided ? "yes" : "no",
+                TypedFields.Text(l.Margin is { } m ? Math.Round(100 * m, 1) : null), TypedFields.Text(l.PerStep is { } s ? Math.Round(100 * s, 3) : null), TypedFields.Text(l.Run is { } run ? Math.Round(LifeText.In(run, l.CountsIn)) : null), RecordWords.Of(l.CountsIn),
+                l.Due is { } due ? ShopText.Day(due, Who) : null, Why(l), TypedFields.Text(l.Meets is { } meets ? Math.Round(LifeText.In(meets, l.CountsIn)) : null), l.Undecided ? "yes" : "no",
             ]));
     }
 
@@ -124,7 +124,7 @@ public sealed class FleetModel(Visitor visitor, FleetStore fleet, LifeStore live
             return Page();
         }
         await lives.ChangeRuleAsync(Who, new RetestRule(m!.Value, k!.Value, h!.Value), cancel);
-        Done = "Saved. What is due is worked out by it.";
+        Done = "Saved. Due dates follow it.";
         return Redirect("/fleet");
     }
 

@@ -33,7 +33,7 @@ public sealed class SellingSheetPdf : PaperPdf
         Text(sheet.Cost, Plain);
         if (sheet.Missing.Count > 0)
         {
-            Heading("Not measured, not noted");
+            Heading("Not measured or not recorded");
             foreach (var missing in sheet.Missing)
             {
                 Text($"• {missing}", Plain);

@@ -1,7 +1,6 @@
 using System.Globalization;
 using Zandrik.Core.Compression;
 using Zandrik.Core.Deciding;
-using Zandrik.Core.Records;
 using Zandrik.Core.Reports;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
@@ -29,7 +28,7 @@ public static class SellingText
             parts.Insert(verdict is null ? 0 : 1, percent);
         }
         return new(who.Shop, sheet.Number, sheet.Vehicle, sheet.Engine, job.Record.Engine.Serial, [.. sheet.Facts.Where(f => f.Name is not ("Complaint" or "Opened")).Select(f => new SellingFact(f.Name, f.Value)), .. repairs.Select(r => new SellingFact("Done", $"{r.Done.Title(banks)}, {ShopText.Day(r.DoneAt, who)}"))],
-            $"{workspace.Assessment.Headline.TrimEnd('.')}. {(verdict is null ? "No verdict is signed yet." : "")}".TrimEnd(), repairs.Count > 0 ? "Something was done on it since these tests, as stands above: what is left shows when it is tested again." : Cost(workspace), parts, [.. Missing(workspace)], ShopText.Time(now, who), who.Person);
+            $"{workspace.Assessment.Headline.TrimEnd('.')}. {(verdict is null ? "No verdict is signed yet." : "")}".TrimEnd(), repairs.Count > 0 ? "It was repaired after these tests, see above. A new test shows what is left." : Cost(workspace), parts, SellingGaps.Of(workspace.Assessment), ShopText.Time(now, who), who.Person);
     }
 
     // Dry readings against the maker's figures.
@@ -61,52 +60,5 @@ public static class SellingText
         var early = decide.Test is null ? "" : " A further test is asked for first: it may change this.";
         return best.Option.IsLeave ? $"Nothing has to be opened, as far as it was measured.{early}"
             : $"{best.Title}: about {cost.Of(best.Total.Likely)}, {cost.Range(best.Total)}, parts and machining as far as they can be known before it is open. Afterwards {Math.Clamp((int)Math.Round(10 * best.Cured), 0, 10)} of 10 such engines are right.{early}";
-    }
-
-    private static IEnumerable<string> Missing(Workspace workspace)
-    {
-        var (assessment, record) = (workspace.Assessment, workspace.Job.Record);
-        var n = record.Engine.Cylinders;
-        if (assessment.Tests.Dry is not { Measured: > 0 } dry)
-        {
-            yield return "Dry compression: not measured.";
-        }
-        else
-        {
-            if (dry.Measured < n)
-            {
-                yield return $"Dry compression: {n - dry.Measured} of {n} cylinders were not read.";
-            }
-            var how = assessment.Tests.DryTest?.Conditions;
-            if (how?.EngineTemperature is null)
-            {
-                yield return "Whether the engine was warm.";
-            }
-            if (how?.Throttle is null or ThrottlePlate.Unverified && record.Engine.Throttle != ThrottleControl.None && record.Engine.Fuel != Fuel.Diesel)
-            {
-                yield return "Whether the throttle was seen open.";
-            }
-            if (how?.Battery is null)
-            {
-                yield return "How the battery was.";
-            }
-            if (assessment.Tests.DryTest?.Tester is not { } gauge)
-            {
-                yield return "Which gauge was used.";
-            }
-            else if (gauge.LastChecked is null && gauge.CheckPoints is null)
-            {
-                yield return $"{gauge.Label ?? "The gauge"} was never checked against a reference.";
-            }
-        }
-        if (record.Engine.Spec is not { Minimum: not null } and not { Nominal: not null })
-        {
-            yield return "The maker’s figures: none on the engine’s sheet.";
-        }
-        if (!(record.Tests ?? []).OfType<LeakDownTest>().Any(t => t.Readings is { Count: > 0 }))
-        {
-            yield return "Leak-down: not measured. Compression alone finds no small leak.";
-        }
-        yield return "Bearings, oil pressure and what is outside the cylinders, but for what stands here.";
     }
 }

@@ -68,6 +68,8 @@ public sealed class EngineLifeTests
         shut.LeftOut.ShouldBe("throttle shut");
         EngineLife.Of(Four, [Visit(1, Day(2021), 60_000)], [shut], []).Trend.ShouldBeNull();
         LifeTest.Of(1, 1, Day(2021), new DryCompressionTest { Readings = [] }, Four).ShouldBeNull();
+        LifeTest.Of(1, 1, Day(2021), new DryCompressionTest { Unit = PressureUnit.Bar, Readings = [new() { Cylinder = 1, Value = 150 }] }, Four)!.LeftOut.ShouldBe("a figure no engine reads");
+        LifeTest.Of(1, 1, Day(2021), new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = [new() { Cylinder = 2, Held = 14, NotUsed = "piston moved" }, new() { Cylinder = 2, Held = 82 }, new() { Cylinder = 3, Held = 10, NotUsed = "wrong stroke" }] }, Four)!.Values.ShouldHaveSingleItem().Value.ShouldBe(18);
         LifeTest.Of(1, 1, Day(2021), new WetCompressionTest { Unit = PressureUnit.Psi, Readings = [new() { Cylinder = 1, Value = 150 }] }, Four)!.LeftOut.ShouldBe("with oil");
         LifeTest.Of(1, 1, Day(2021), new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100, Readings = [new() { Cylinder = 2, Held = 82 }] }, Four)!.Worst.ShouldBe((2, 18));
     }

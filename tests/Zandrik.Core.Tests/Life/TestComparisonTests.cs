@@ -40,6 +40,15 @@ public sealed class TestComparisonTests
     }
 
     [Fact]
+    public void An_engine_against_the_others_of_its_sheet_is_held_against_their_middle()
+    {
+        var found = AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 150, 120), [Dry(2, Day(2021), "yard gauge", 160, 160), Dry(3, Day(2021), "yard gauge", 130, 150), Dry(4, Day(2021), "yard gauge", 170, 168)]);
+        found.Select(f => (f.Cylinder, Math.Round(f.UsualPa / Psi), f.Lower)).ShouldBe([(1, 160, 1), (2, 160, 0)]);
+        found[1].Difference.ShouldBe(-0.25, 1e-9);
+        AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 150), []).ShouldBeEmpty();
+    }
+
+    [Fact]
     public void Leak_down_is_compared_in_points_and_never_with_pressure()
     {
         LifeTest Leak(int job, params double[] lost) => Test(job, Day(2021), TestKind.LeakDown, "yard tester", EngineTemperature.Warm, lost);

@@ -64,7 +64,7 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
         browser.Script("document.getElementById('done-cylinders').value = '3'; document.getElementById('done-right').value = 'yes'");
         browser.Click("[data-save-done]");
         browser.UntilText("[data-repair=top-end-1]", "Took 8 h 30 min, planned ");
-        browser.Text("[data-repair=top-end-1]").ShouldContain("It put the engine right.");
+        browser.Text("[data-repair=top-end-1]").ShouldContain("It fixed the engine.");
         browser.Click("[data-fix]");
         browser.Until("the entry is in the form", () => browser.Value("#done-hours") is "8.5" or "8,5");
         browser.Script("document.getElementById('done-hours').value = '9'");
@@ -76,12 +76,12 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
         browser.Open($"{site.Address}/shop/outcomes");
         browser.Text("tr[data-repair=top-end-1]").ShouldContain("8 h 45 min", customMessage: "this one and the demo's");
         browser.Open(engine);
-        browser.Text("[data-again]").ShouldContain("repaired since the last test");
+        browser.Text("[data-again]").ShouldContain("Retest it now: repaired since the last test");
         browser.Text(".life-keys").ShouldContain("Top end");
         await site.JobAsync(Tested("Reed van 1", DateTimeOffset.UtcNow.AddMinutes(1).ToString("O"), 131_000, "185 184 187 186"));
         browser.Open(engine);
         browser.Text("[data-stands]").ShouldContain("over the maker’s minimum");
-        browser.Text("[data-again]").ShouldContain("Test it again by");
+        browser.Text("[data-again]").ShouldContain("Retest by");
         browser.All("svg.life path.cylinder").Count.ShouldBeGreaterThan(2);
         browser.Violations().ShouldBeEmpty();
         browser.Click("[data-compare]");
@@ -122,7 +122,7 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
         browser.Value("#months").ShouldBe("soon");
         browser.Script("document.getElementById('months').value = '6'");
         browser.Click("[data-rule]");
-        browser.UntilText(".done-note", "Saved. What is due is worked out by it.");
+        browser.UntilText(".done-note", "Saved. Due dates follow it.");
         browser.Click("[data-make-feed]");
         browser.Until("the address is shown", () => browser.All("[data-new-feed]").Count == 1);
         var feed = browser.Text("[data-new-feed]");
@@ -154,7 +154,7 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
         browser.Click("a[href$='/selling']");
         browser.UntilText("[data-code]", "none yet, this is a draft");
         browser.Click("[data-make-sheet]");
-        browser.UntilText(".done-note", "Made.");
+        browser.UntilText(".done-note", "Created and locked");
         var code = browser.Text("[data-code]");
         browser.Text(".selling").ShouldContain("of minimum");
         browser.Text("[data-cost]").ShouldContain("kr");

@@ -111,7 +111,7 @@ public sealed class DecideModel(Visitor visitor, WorkspaceStore workspaces, Step
         var at = typed.Day is { } day && day < today ? ShopText.Midnight(day, Who).AddHours(12) : Clock.GetUtcNow();
         var answer = await repairs.NoteAsync(Who, Number, typed.Done, at, form.Replaces, Key(entry, $"{typed.Done}|{form.Cylinders}|{typed.Day}|{form.Replaces}"), Clock.GetUtcNow(), cancel);
         (DoneForm, Fix) = answer.Refused is null ? (new(), null) : (DoneForm, Fix);
-        return await AnswerAsync(answer, "Saved. It stands in the engine’s life.", cancel);
+        return await AnswerAsync(answer, "Saved. It is in the engine’s history.", cancel);
     }
 
     /// <summary>Takes back what was written down as done.</summary>

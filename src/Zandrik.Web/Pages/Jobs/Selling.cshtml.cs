@@ -40,7 +40,7 @@ public sealed class SellingModel(Visitor visitor, WorkspaceStore workspaces, Ver
         {
             return NotFound();
         }
-        Done = "Made. It stands as it is, whatever is measured later.";
+        Done = "Created and locked: later readings do not change it.";
         return Redirect($"/jobs/{Number}/selling?version={version}");
     }
 

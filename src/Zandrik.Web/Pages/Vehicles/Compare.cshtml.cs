@@ -9,13 +9,6 @@ using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Vehicles;
 
-/// <summary>An engine against the shop's others of its sheet, by their latest dry tests.</summary>
-/// <param name="Cylinder">The cylinder.</param>
-/// <param name="Pa">What this engine read, Pa gauge.</param>
-/// <param name="UsualPa">The middle of the others' mean cylinders, Pa gauge.</param>
-/// <param name="Under">How many of the others have a lower lowest cylinder than this cylinder reads.</param>
-public sealed record AgainstOthers(int Cylinder, double Pa, double UsualPa, int Under);
-
 /// <summary>Two tests of an engine side by side, or its latest test against the shop's others of its sheet.</summary>
 public sealed class CompareModel(Visitor visitor, EngineStore engines, LifeStore lives) : PageModel
 {
@@ -37,7 +30,7 @@ public sealed class CompareModel(Visitor visitor, EngineStore engines, LifeStore
 
     public KeptLife Kept { get; private set; } = null!;
 
-    public PressureUnit Unit => RecordWords.TryParse<PressureUnit>(Who.Unit, out var unit) ? unit : PressureUnit.Psi;
+    public PressureUnit Unit => ShopText.UnitOf(Who);
 
     /// <summary>The comparison of two tests; absent where one is not among this engine's.</summary>
     public TestComparison? Found { get; private set; }
@@ -65,8 +58,7 @@ public sealed class CompareModel(Visitor visitor, EngineStore engines, LifeStore
             Mine = Mine is { Kind: TestKind.Dry } ? Mine : kept.Life.LatestDry;
             var others = (await lives.OthersAsync(Who, Id, MostOthers, cancel)).Select(o => o.Test).ToList();
             OthersCount = others.Count;
-            var means = others.Select(o => o.Values.Values.Where(v => v > 0).DefaultIfEmpty(0).Average()).Where(m => m > 0).Order().ToList();
-            Others = Mine is null || means.Count == 0 ? [] : [.. Mine.Values.OrderBy(v => v.Key).Select(v => new AgainstOthers(v.Key, v.Value, means[means.Count / 2], others.Count(o => o.Worst?.Value < v.Value)))];
+            Others = Mine is null ? [] : AgainstOthers.Of(Mine, others);
         }
         else if (Mine is not null && Of(Second) is { } second)
         {

@@ -45,7 +45,7 @@ public sealed class EngineModel(Visitor visitor, EngineStore engines, LifeStore 
 
     public DateTimeOffset Now => clock.GetUtcNow();
 
-    public PressureUnit Unit => RecordWords.TryParse<PressureUnit>(Who.Unit, out var unit) ? unit : PressureUnit.Psi;
+    public PressureUnit Unit => ShopText.UnitOf(Who);
 
     /// <summary>True where leak-down is drawn.</summary>
     public bool IsLeak => Show == "leak-down" && Life.Tests.Any(t => t.Kind == TestKind.LeakDown);
