@@ -4,6 +4,7 @@ using Npgsql;
 using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Preparation;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Safety;
 using Zandrik.Core.Units;
@@ -47,6 +48,15 @@ public sealed class DryTestStore(ShopDatabase database)
             order by v.id
             """, new { test, job, kind = Kind }, transaction, cancellationToken: cancel)))
             .Select(r => new TestChange(new Change { At = r.At, By = r.By }, Read(r.Before), Read(r.After)))], cancel);
+
+    /// <summary>What an instrument wrote down while a reading was taken, dry or wet; absent where nothing is kept with it.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="job">The job.</param>
+    /// <param name="row">The row of the reading.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    public Task<PressureTrace?> TraceAsync(ShopPerson who, int job, long row, CancellationToken cancel = default) =>
+        database.InShopAsync(who, async (c, t) => await c.ExecuteScalarAsync<byte[]?>(new CommandDefinition(
+            "select r.trace from reading r join test x on x.id = r.test_id join job j on j.id = x.job_id where r.id = @row and j.number = @job", new { row, job }, t, cancellationToken: cancel)) is { } bytes ? PressureTrace.Unpack(bytes) : null, cancel);
 
     private static readonly string Kind = RecordWords.Of(TestKind.Dry);
 

@@ -85,6 +85,11 @@ public sealed record Job
         {
             return null;
         }
+        // What an instrument left with the reading only the database knows.
+        if (Rows.GetValueOrDefault(added.Test)?.GetValueOrDefault(added.Reading.Cylinder)?.Instrument is not null)
+        {
+            return null;
+        }
         var readings = (test.Readings ?? []).ToList();
         var over = readings.FindIndex(r => r.Cylinder == added.Reading.Cylinder);
         readings.RemoveRange(over < 0 ? readings.Count : over, over < 0 ? 0 : 1);
@@ -103,7 +108,9 @@ public sealed record Job
 /// <summary>The row that counts in a slot of a test; it may be one that took the reading back.</summary>
 /// <param name="Id">The row.</param>
 /// <param name="Conflicting">A reading of somebody else that waits beside it for a choice; absent when there is none.</param>
-public sealed record KeptReading(long Id, ConflictingReading? Conflicting);
+/// <param name="Instrument">The instrument its figure came from; absent where a person read it.</param>
+/// <param name="Traced">True where the instrument's trace is kept with it.</param>
+public sealed record KeptReading(long Id, ConflictingReading? Conflicting, string? Instrument = null, bool Traced = false);
 
 /// <summary>A reading that somebody took without seeing the one that counts.</summary>
 /// <param name="Value">The figure, as read.</param>

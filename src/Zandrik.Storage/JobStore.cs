@@ -40,7 +40,9 @@ public sealed class JobStore(ShopDatabase database)
     /// <summary>Takes numbers for new jobs.</summary>
     /// <returns>The first of them; the others follow.</returns>
     internal static Task<int> NumbersAsync(ShopDatabase database, ShopPerson who, int count, CancellationToken cancel) => database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<int>(new CommandDefinition(
-        "update shop set next_job = next_job + @count where id = @shop returning next_job - @count", new { shop = who.ShopId, count }, t, cancellationToken: cancel)), cancel);
+        $"update shop set {Counter(who)} = {Counter(who)} + @count where id = @shop returning {Counter(who)} - @count", new { shop = who.ShopId, count }, t, cancellationToken: cancel)), cancel);
+
+    private static string Counter(ShopPerson who) => who.Purpose == JobPurpose.Practice ? "next_practice" : "next_job";
 
     /// <summary>
     /// Makes a job once for each key: the same request sent again finds the job it made the first time.
@@ -381,7 +383,7 @@ public sealed class JobStore(ShopDatabase database)
         select t.id, t.job_id, t.kind, t.body::text as body,
                exists (select 1 from test_version v where v.test_id = t.id and v.after_reading) as changed_since_read
         from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null order by t.job_id, t.position;
-        select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, {(superseded ? Successor : "null::bigint")} as superseded_by
+        select r.id, r.test_id, r.slot, r.body::text as body, r.conflicting_reading::text as conflicting, r.instrument, r.trace is not null as traced, {(superseded ? Successor : "null::bigint")} as superseded_by
         from reading r
         where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where {where})) and t.withdrawn_at is null)) and {(superseded ? "r.body" : Successor)} is {(superseded ? "not null" : "null")}
         order by r.test_id, r.position, r.id;
@@ -425,7 +427,7 @@ public sealed class JobStore(ShopDatabase database)
             FoundIds = [.. found.Select(f => f.Id)],
             Rows = tests.ToDictionary(t => t.Id, t => (IReadOnlyDictionary<int, KeptReading>)readings[t.Id].Where(r => r.SupersededBy is null).ToDictionary(
                 r => r.Slot,
-                r => new KeptReading(r.Id, r.Conflicting is null ? null : StoredDocuments.Read<ConflictDocumentV1, ConflictingReading>(r.Conflicting)))),
+                r => new KeptReading(r.Id, r.Conflicting is null ? null : StoredDocuments.Read<ConflictDocumentV1, ConflictingReading>(r.Conflicting), r.Instrument, r.Traced))),
             Unit = RecordWords.TryParse<PressureUnit>(job.Unit, out var unit) ? unit : PressureUnit.Psi,
             OpenedAt = job.OpenedAt,
             OpenedBy = job.OpenedBy,
@@ -513,6 +515,8 @@ public sealed class JobStore(ShopDatabase database)
         public int Slot { get; init; }
         public string? Body { get; init; }
         public string? Conflicting { get; init; }
+        public string? Instrument { get; init; }
+        public bool Traced { get; init; }
         public long? SupersededBy { get; init; }
     }
 }

@@ -112,6 +112,9 @@ public sealed record Visit(ShopPerson Who, IReadOnlyList<JobStamp> Jobs, IReadOn
 {
     /// <summary>When the session was last noted as used.</summary>
     public DateTimeOffset SeenAt { get; init; }
+
+    /// <summary>Whose exercise the job of the page is; absent where it is work.</summary>
+    public int? TraineeId { get; init; }
 }
 
 /// <summary>Somebody's name.</summary>
@@ -163,6 +166,9 @@ public sealed class SignInStore(ShopDatabase database)
     /// <returns>Absent when the cookie is no longer good.</returns>
     public Task<Visit?> VisitAsync(SessionKey key, DateTimeOffset now, VisitAbout? about, CancellationToken cancel = default)
     {
+        // The number of a job says what it is for.
+        var purpose = about?.Job is { } asked ? PracticeNumbers.PurposeOf(asked) : JobPurpose.Work;
+        var practising = purpose == JobPurpose.Practice;
         var parameters = new DynamicParameters(new { person = key.Person, stamp = key.Stamp, session = key.Session, idle = now - Idle, oldest = now - Longest });
         var statements = PersonRow.Select + $" join session x on x.id = @session and x.person_id = p.id and {Open} where p.id = @person and p.stamp = @stamp and p.left_at is null;\n"
             + "select seen_at from session where id = @session;\n";
@@ -170,13 +176,14 @@ public sealed class SignInStore(ShopDatabase database)
         {
             parameters.Add("number", number);
             statements += WorkspaceStore.Stamps("j.number = @number");
+            statements += practising ? "select r.person_id from practice_run r join job j on j.id = r.job_id where j.number = @number;\n" : "";
         }
         else if (about?.List is { } list)
         {
             var (where, order) = JobStore.Condition(list, parameters, about.ListSize);
             statements += WorkspaceStore.Stamps(where, order) + PeopleStore.Names;
         }
-        return database.ReadAsync(key.Shop, key.Person, JobPurpose.Work, statements, parameters, async grid =>
+        return database.ReadAsync(key.Shop, key.Person, purpose, statements, parameters, async grid =>
         {
             if (await grid.ReadSingleOrDefaultAsync<PersonRow>() is not { } row)
             {
@@ -184,7 +191,8 @@ public sealed class SignInStore(ShopDatabase database)
             }
             var seen = await grid.ReadSingleAsync<DateTimeOffset>();
             IReadOnlyList<JobStamp> jobs = about is { Job: null, List: null } or null ? [] : [.. await grid.ReadAsync<JobStamp>()];
-            return new Visit(row.ToPerson(), jobs, about?.List is null ? [] : [.. (await grid.ReadAsync<(int Id, string Name)>()).Select(p => new PersonName(p.Id, p.Name))]) { SeenAt = seen };
+            int? trainee = practising ? await grid.ReadSingleOrDefaultAsync<int?>() : null;
+            return new Visit(row.ToPerson() with { Purpose = purpose }, jobs, about?.List is null ? [] : [.. (await grid.ReadAsync<(int Id, string Name)>()).Select(p => new PersonName(p.Id, p.Name))]) { SeenAt = seen, TraineeId = trainee };
         }, cancel);
     }
 

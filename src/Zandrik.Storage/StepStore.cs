@@ -214,12 +214,13 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="make">The reading from how things stand, the test and the reading so far; or why it is refused.</param>
     /// <param name="key">Made once for each entry: the same entry sent twice is kept once.</param>
     /// <param name="at">When it was typed.</param>
+    /// <param name="source">The instrument that sent the figure; absent where a person read it.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> KeepAsync<TTest, TReading>(
-        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, ReadingSource? source = null, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
-        KeepOneOfAsync(who, job, cylinder, start, (_, readings) => readings.Count - 1, make, key, at, cancel);
+        KeepOneOfAsync(who, job, cylinder, start, (_, readings) => readings.Count - 1, make, key, at, source, cancel);
 
     /// <summary>Keeps a reading of a cylinder that may have several, as a leak-down does: further ones do not take the place of those before.</summary>
     /// <param name="who">The shop and person.</param>
@@ -230,10 +231,11 @@ public sealed class StepStore(ShopDatabase database)
     /// <param name="make">The reading from how things stand, the test and the reading it is about; or why it is refused.</param>
     /// <param name="key">Made once for each entry: the same entry sent twice is kept once.</param>
     /// <param name="at">When it was typed.</param>
+    /// <param name="source">The instrument that sent the figure; absent where a person read it.</param>
     /// <param name="cancel">Cancels the work; nothing is kept then.</param>
     public Task<StepAnswer> KeepOneOfAsync<TTest, TReading>(
         ShopPerson who, int job, int cylinder, Func<Job, TTest> start, Func<JobState, IReadOnlyList<TReading>, int> which,
-        Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, CancellationToken cancel = default)
+        Func<JobState, TTest, TReading?, (TReading? Reading, string? Refused)> make, Guid key, DateTimeOffset at, ReadingSource? source = null, CancellationToken cancel = default)
         where TTest : TestEntry
         where TReading : CylinderReading =>
         database.InShopAsync(who, async (connection, transaction) =>
@@ -274,8 +276,9 @@ public sealed class StepStore(ShopDatabase database)
             var id = latest?.Id ?? await held.AddTestAsync(fresh, null, at, cancel);
             // What is noted about a figure leaves it the instrument it came from.
             var unit = RecordRules.UnitOf(test.GaugeUnit, held.Engine);
-            var sameFigure = before?.PressurePa(unit) is { } figure && reading.PressurePa(unit) == figure;
-            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, ReadingChain.Row.Of(reading, unit) with { Entry = key, Instrument = sameFigure ? head!.Instrument : null, Restores = sameFigure ? head!.Id : null }, at, cancel);
+            var sameFigure = source is null && before?.PressurePa(unit) is { } figure && reading.PressurePa(unit) == figure;
+            var row = ReadingChain.Row.Of(reading, unit, source) with { Entry = key };
+            await ReadingChain.AppendAsync(connection, transaction, who, id, slot, head, sameFigure ? row with { Instrument = head!.Instrument, Restores = head.Id } : row, at, cancel);
             return StepAnswer.Kept;
         }, cancel);
 

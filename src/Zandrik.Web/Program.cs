@@ -11,6 +11,8 @@ using Zandrik.Web.Captures;
 using Zandrik.Web.Front;
 using Zandrik.Web.Imports;
 using Zandrik.Web.Network;
+using Zandrik.Web.Practice;
+using Zandrik.Web.Readings;
 using Zandrik.Web.Watching;
 
 // Figures are written and read alike on every machine, whatever its language.
@@ -71,6 +73,10 @@ builder.Services.AddSingleton<CaptureStore>();
 builder.Services.AddSingleton<CaptureDesk>();
 builder.Services.AddSingleton<RelativeDesk>();
 builder.Services.AddSingleton<PhotoDesk>();
+builder.Services.AddSingleton<ReadingDesk>();
+builder.Services.AddSingleton<PracticeStore>();
+builder.Services.AddSingleton<PracticeDesk>();
+builder.Services.AddSingleton<InstrumentStore>();
 builder.Services.AddSingleton<VerdictStore>();
 builder.Services.AddSingleton<DecisionStore>();
 builder.Services.AddSingleton<RepairStore>();
@@ -99,6 +105,7 @@ builder.Services.AddRazorPages(o => o.Conventions.AuthorizeFolder("/"))
     .AddMvcOptions(o =>
     {
         o.Filters.Add<RequestGate>();
+        o.Filters.Add<PracticeFilter>();
         o.Filters.Add<RoleFilter>();
     });
 RateLimits.Add(builder.Services, builder.Configuration);

@@ -27,8 +27,8 @@ public sealed class ReadingSourceTests(TestDatabase db) : IClassFixture<TestData
         await EnterAsync(job, 1, 12.5, PressureUnit.Bar);
         await EnterAsync(job, 2, 180, PressureUnit.Psi);
         await EnterAsync(job, 1, 12.6, PressureUnit.Bar, PadEntryKind.Repeat);
-        await new StepStore(db.Database).KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, 3, _ => new LeakDownTest { Unit = PressureUnit.KPa, Supply = 700 }, (_, _, _) => (new LeakDownReading { Cylinder = 3, Held = 650 }, null), Guid.NewGuid(), Now, Cancel);
-        await new StepStore(db.Database).KeepAsync<RunningCompressionTest, RunningReading>(db.Ostrel, job, 3, _ => new RunningCompressionTest { Unit = PressureUnit.Bar }, (_, _, _) => (new RunningReading { Cylinder = 3, Idle = 4 }, null), Guid.NewGuid(), Now, Cancel);
+        await new StepStore(db.Database).KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, 3, _ => new LeakDownTest { Unit = PressureUnit.KPa, Supply = 700 }, (_, _, _) => (new LeakDownReading { Cylinder = 3, Held = 650 }, null), Guid.NewGuid(), Now, cancel: Cancel);
+        await new StepStore(db.Database).KeepAsync<RunningCompressionTest, RunningReading>(db.Ostrel, job, 3, _ => new RunningCompressionTest { Unit = PressureUnit.Bar }, (_, _, _) => (new RunningReading { Cylinder = 3, Idle = 4 }, null), Guid.NewGuid(), Now, cancel: Cancel);
         var psi = new GaugePressure(180, PressureUnit.Psi).Pascals.ToString("R", System.Globalization.CultureInfo.InvariantCulture);
         (await RowsAsync(job, "r.pressure_pa")).ShouldBe($"1250000 {psi} 1260000 650000 -", "running compression has two pressures and none of them is the reading");
     }

@@ -24,7 +24,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
 
     private Task<StepAnswer> HeldAsync(int job, int cylinder, double held, Guid? key = null) =>
         steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, cylinder, _ => new LeakDownTest { Unit = PressureUnit.Psi, Supply = 100 },
-            (standing, _, before) => standing.Crank.RefusesReading(cylinder) is { } why ? (null, why) : ((before ?? new LeakDownReading { Cylinder = cylinder }) with { Held = held }, null), key ?? Guid.NewGuid(), Now, Cancel);
+            (standing, _, before) => standing.Crank.RefusesReading(cylinder) is { } why ? (null, why) : ((before ?? new LeakDownReading { Cylinder = cylinder }) with { Held = held }, null), key ?? Guid.NewGuid(), Now, cancel: Cancel);
 
     [Fact]
     public async Task A_guard_is_asked_where_it_is_written_so_nothing_slips_in_beside_it()
@@ -83,7 +83,7 @@ public sealed class StepStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         for (var cylinder = 1; cylinder <= 4; cylinder++)
         {
             var c = cylinder;
-            await steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, c, _ => new LeakDownTest(), (_, _, before) => ((before ?? new LeakDownReading { Cylinder = c }) with { LeakPercent = c }, null), Guid.NewGuid(), Now, Cancel);
+            await steps.KeepAsync<LeakDownTest, LeakDownReading>(db.Ostrel, job, c, _ => new LeakDownTest(), (_, _, before) => ((before ?? new LeakDownReading { Cylinder = c }) with { LeakPercent = c }, null), Guid.NewGuid(), Now, cancel: Cancel);
         }
         var readings = ((LeakDownTest)(await RecordAsync(job)).Tests!.Single()).Readings!;
         readings.Select(r => (r.Cylinder, r.Held, r.LeakPercent)).ShouldBe([(3, 80, 3), (1, 90, 1), (2, null, 2), (4, null, 4)]);

@@ -68,7 +68,7 @@ public sealed class TickAndPlugTests(TestDatabase db) : IClassFixture<TestDataba
     }
 
     private Task<StepAnswer> ReadAsync(int job, PlugReading reading, Guid key) =>
-        new StepStore(db.Database).KeepAsync<PlugInspection, PlugReading>(db.Ostrel, job, reading.Cylinder, _ => new PlugInspection(), (_, _, _) => (reading, null), key, Now, Cancel);
+        new StepStore(db.Database).KeepAsync<PlugInspection, PlugReading>(db.Ostrel, job, reading.Cylinder, _ => new PlugInspection(), (_, _, _) => (reading, null), key, Now, cancel: Cancel);
 
     [Fact]
     public async Task A_plug_is_read_once_for_each_key_and_corrected_in_its_chain()

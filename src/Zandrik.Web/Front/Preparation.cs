@@ -112,6 +112,8 @@ public static class Preparation
             }
             await new DemoCaptures(database, clock).LoadAsync(who, DemoFolder, numbers);
             await new DemoLives(database).LoadAsync(who, DemoFolder);
+            using var practice = new Practice.DemoPractice(database, clock);
+            await practice.LoadAsync(who);
         }
         return await Migrator.FirstLinkAsync(owner, clock.GetUtcNow());
     }

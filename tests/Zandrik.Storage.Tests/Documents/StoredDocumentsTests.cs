@@ -6,6 +6,7 @@ using Zandrik.Core.Deciding;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Life;
+using Zandrik.Core.Practice;
 using Zandrik.Core.Records;
 using Zandrik.Core.RelativeCompression;
 using Zandrik.Core.Repairs;
@@ -70,6 +71,11 @@ public sealed class StoredDocumentsTests
         });
         Same<DecisionDocumentV1, DecisionSnapshot>("decision-1.json", d => (d.Choice.Title, d.Best.Cured, d.Best.Minutes, d.Choice.Struck, d.Inputs.Worth, d.Money(60)).ShouldBe(("Another engine", 0.93, new Estimate(320, 430, 690), "They have none.", 9000, 620)));
         Same<RepairDoneDocumentV1, RepairDone>("repair-done-1.json", r => (r.Option, r.Cylinders[0], r.Minutes, r.WasRight).ShouldBe(("top-end-1", 3, 510, true)));
+        Same<PracticeDocumentV1, PracticeResult>("practice-1.json", r =>
+        {
+            r.Call.Suspects.ShouldBe([new(3, Fault.GasketAdjacent, 4), new(1, Fault.Rings, null, Fault.FuelWashed), new(null, Fault.TestError)]);
+            (r.Call.Repairs[1], r.Score.Total, r.Minutes, r.Hazards).ShouldBe((Repair.RunAndRetest, 83, 74.5, 1));
+        });
         Same<SellingDocumentV1, SellingSheet>("selling-1.json", s => (s.Serial, s.Facts[0].Value, s.Parts[0].Rows[1][1], s.Missing[0]).ShouldBe(("K-1", "80 000 km", "161", "Leak-down: not measured.")));
     }
 

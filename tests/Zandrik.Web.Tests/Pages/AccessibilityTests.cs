@@ -17,7 +17,7 @@ public abstract class AccessibilityTests
         "/jobs/2/leak-down", "/jobs/8/wet", "/jobs/3/wet", "/jobs/8/running", "/jobs/4/running", "/jobs/8/checks",
         "/jobs/8/checks/combustion-gas", "/jobs/2/checks/oil-pressure", "/jobs/8/checks/valve-clearance", "/jobs/8/checks/fluids", "/jobs/8/sheet", "/jobs/10/relative-compression",
         "/jobs/12/relative-compression", "/jobs/12/relative-compression?view=Preview", "/jobs/13/relative-compression", "/jobs/15/relative-compression", "/jobs/12/relative-compression/before-after", "/jobs/12/sheet", "/jobs/8/judgement", "/jobs/8/air", "/jobs/3/air", "/jobs/8/air?cylinder=3&Set.Rings=200&Set.Intake=300&Set.Coolant=150",
-        "/jobs/10/judgement", "/jobs/8/judgement?cylinder=3&why=suspect:gasket-adjacent:2", "/jobs/8/verdict", "/jobs/8/decide", "/jobs/3/decide", "/jobs/8/owner-options", "/jobs/10/verdict", "/shop/outcomes", "/nowhere",
+        "/jobs/10/judgement", "/jobs/8/judgement?cylinder=3&why=suspect:gasket-adjacent:2", "/jobs/8/verdict", "/jobs/8/decide", "/jobs/3/decide", "/jobs/8/owner-options", "/jobs/10/verdict", "/shop/outcomes", "/practice", "/practice/900000001", "/practice/900000004", "/practice/900000001/call", "/jobs/900000001/dry?cylinder=3", "/jobs/900000001/leak-down?cylinder=1", "/jobs/900000001/wet", "/jobs/900000001/running", "/jobs/900000001/checks/combustion-gas", "/nowhere",
     ];
 
     /// <summary>Opens every view at a size and looks at it; <paramref name="also"/> looks at each once more.</summary>

@@ -10,6 +10,7 @@ using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
+using Zandrik.Web.Practice;
 
 namespace Zandrik.Web.Pages.Jobs;
 
@@ -33,6 +34,12 @@ public sealed record Bench
 
     /// <summary>True where this person may write on this job as it is.</summary>
     public bool MayWrite => Who.MayMeasure && !Safety.IsClosed;
+
+    /// <summary>The gauge of the practice bench, in the place of the pad.</summary>
+    public GaugePanel Panel => new(Job.Number, $"Gauge · cylinder {Cylinder}", Cylinder, Job.Record.Engine, Unit, "dry", ReadingOf(Cylinder)?.Counts() == true ? $"Crank cylinder {Cylinder} again" : $"Crank cylinder {Cylinder}", $"{Address}?cylinder={Cylinder}")
+    {
+        AsksCompressions = true, Pascals = ReadingOf(Cylinder)?.PressurePa(TestUnit) ?? 0,
+    };
 
     /// <summary>Why nothing is typed on the pad; absent where it may be.</summary>
     public string? Locked => Safety.ForbidsWriting ?? Safety.ForbidsUnderAir;
@@ -104,6 +111,9 @@ public sealed record Bench
     public PressureUnit Unit => Job.Unit;
 
     private IReadOnlyDictionary<int, KeptReading> Rows => TestId is { } t && Job.Rows.TryGetValue(t, out var rows) ? rows : new Dictionary<int, KeptReading>();
+
+    /// <summary>The row of a cylinder's reading as it is kept; absent for none.</summary>
+    public KeptReading? Kept(int cylinder) => Rows.GetValueOrDefault(cylinder);
 
     /// <summary>The row of a cylinder as it is shown, 0 for none: goes along with an entry, so that it never hides what was not seen.</summary>
     public long Seen(int cylinder) => Rows.GetValueOrDefault(cylinder)?.Id ?? 0;

@@ -7,6 +7,7 @@ using Zandrik.Core.Records;
 using Zandrik.Core.Testers;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
+using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
 
 namespace Zandrik.Web.Pages.Jobs;
@@ -38,6 +39,17 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
         var who = visitor.Person;
         return Partial("_TestChanges", (await tests.ChangesAsync(who, Number, test, cancel)).SelectMany(c => ConditionsForm.Differences(c.Before, c.After)
             .Select(says => $"{ShopText.Time(c.Made.At, who)}, {c.Made.By ?? "a script"}: {says}.")).ToList());
+    }
+
+    /// <summary>The trace of a reading, as a drawing. A row never changes, so neither does it.</summary>
+    public async Task<IActionResult> OnGetTraceAsync(long row, string? unit, CancellationToken cancel)
+    {
+        if (await tests.TraceAsync(visitor.Person, Number, row, cancel) is not { } trace)
+        {
+            return NotFound();
+        }
+        Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+        return Content(TraceDrawing.Draw(trace, RecordWords.Parse(unit, PressureUnit.Psi), Request.Query["night"] == "true"), "image/svg+xml");
     }
 
     /// <summary>One entry of the pad.</summary>

@@ -10,11 +10,13 @@ using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
+using Zandrik.Web.Practice;
+using Zandrik.Web.Readings;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The leak-down: where the crank is, air on and off under its guard, what is held, and where the air goes.</summary>
-public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, ReadingDesk readings, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     /// <summary>A supply is typed up to this, bar: shop air.</summary>
     private const double HighestSupplyBar = 20;
@@ -92,6 +94,11 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             Cylinder = cylinder;
         }
         var answer = await Steps.DoAsync(Who, Number, StepStore.Crank, e.Item, e.Way, e.Done, Key(entry, $"{e}"), TypedAt.Of(at, Clock), s => s.Crank.Refuses(e), cancel);
+        if (answer.Refused is { } dangerous && Who.Purpose == JobPurpose.Practice)
+        {
+            // Refused as at work, and counted.
+            await HttpContext.RequestServices.GetRequiredService<PracticeDesk>().HazardAsync(Who, Number, dangerous, cancel);
+        }
         var says = e switch
         {
             { Item: CrankGuard.Turned } => $"Crank at cylinder {e.Way}.",
@@ -146,35 +153,8 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             Typed = (supply, held, percent);
             return await RefuseAsync(fields.Problems.Values.First(), fields.Problems.Keys.First(), cancel);
         }
-        var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepOneOfAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, readings) => LeakDownEntry.Which(readings, correct, standing.AirWentOnAt), (standing, test, before) =>
-        {
-            var has = LeakDownEntry.HasFigure(before);
-            if (!(correct && has) && standing.Crank.RefusesReading(cylinder) is { } why)
-            {
-                return (null, why);
-            }
-            var keptIn = RecordRules.UnitOf(test.Unit, standing.Job.Record.Engine);
-            double? In(double? value) => value is { } v ? new GaugePressure(v, typedIn).In(keptIn) : null;
-            var conditions = before?.Conditions ?? new TestConditions();
-            // A slip of the finger is put right without measuring: how it was measured stays as it was.
-            conditions = correct && has ? conditions : conditions with
-            {
-                OilBefore = standing.Oil.HoldOil.Contains(cylinder) ? true : standing.Oil.EverOiled ? false : null,
-                NotPrepared = NotOpened(standing) is { Count: > 0 } shut ? shut : null,
-            };
-            return ((before ?? new LeakDownReading { Cylinder = cylinder }) with
-            {
-                Supply = In(supplyRead),
-                Held = In(heldRead),
-                LeakPercent = percentRead,
-                Confirmed = null,
-                At = when,
-                By = Who.Person,
-                Tester = test.Tester,
-                Conditions = conditions == new TestConditions() ? null : conditions,
-            }, null);
-        }, Key(entry, FormattableString.Invariant($"read|{cylinder}|{supplyRead}|{heldRead}|{percentRead}|{typedIn}")), when, cancel);
+        var answer = await readings.LeakDownAsync(Who, Number, cylinder, new LeakFigures(supplyRead, heldRead, percentRead, typedIn), correct,
+            Key(entry, FormattableString.Invariant($"read|{cylinder}|{supplyRead}|{heldRead}|{percentRead}|{typedIn}")), TypedAt.Of(at, Clock), null, cancel);
         if (answer.Refused is not null)
         {
             Typed = (supply, held, percent);
@@ -209,7 +189,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
     public Task<IActionResult> OnPostSilentAsync(string? entry, string? at, CancellationToken cancel)
     {
         var cylinder = Cylinder ?? 1;
-        return ListenAsync(cylinder, (before, standing) => LeakDownEntry.Everywhere(before, NotOpened(standing)), Key(entry, $"silent|{cylinder}"), at, "Listened everywhere.", cancel);
+        return ListenAsync(cylinder, (before, standing) => LeakDownEntry.Everywhere(before, ReadingDesk.NotOpened(standing)), Key(entry, $"silent|{cylinder}"), at, "Listened everywhere.", cancel);
     }
 
     /// <summary>A doubtful figure stands: the hose was tried, or it was listened again.</summary>
@@ -235,8 +215,8 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             return await RefuseAsync(fields.Problem("why") ?? "Say in a few words why it is left out: the piston moved, the adapter leaked.", "why", cancel);
         }
-        var answer = await Steps.KeepOneOfAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (_, readings) => reading >= 0 && reading < readings.Count ? reading : -1,
-            (_, _, before) => before is null ? (null, "This reading is gone.") : (before with { NotUsed = leave ? says : null }, null), Key(entry, $"leave|{cylinder}|{reading}|{leave}"), TypedAt.Of(at, Clock), cancel);
+        var answer = await Steps.KeepOneOfAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => ReadingDesk.StartLeakDown(Who, job.Unit), (_, taken) => reading >= 0 && reading < taken.Count ? reading : -1,
+            (_, _, before) => before is null ? (null, "This reading is gone.") : (before with { NotUsed = leave ? says : null }, null), Key(entry, $"leave|{cylinder}|{reading}|{leave}"), TypedAt.Of(at, Clock), cancel: cancel);
         return await AnswerAsync(answer, leave ? "Left out. It stays on record." : "Used again.", cancel);
     }
 
@@ -252,7 +232,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
             return NotFound();
         }
         var chosen = TestersOf(TesterKind.LeakDown).FirstOrDefault(t => t.Id == tester)?.Tester.ForRecord();
-        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, Start(Unit), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No tester noted." : $"Measured with {chosen.Label}.", cancel);
+        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, ReadingDesk.StartLeakDown(Who, Unit), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No tester noted." : $"Measured with {chosen.Label}.", cancel);
     }
 
     private Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel) =>
@@ -260,13 +240,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
 
     private async Task<IActionResult> ListenAsync(int cylinder, Func<LeakDownReading, JobState, LeakDownReading> change, Guid key, string? at, string done, CancellationToken cancel)
     {
-        var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<LeakDownTest, LeakDownReading>(Who, Number, cylinder, job => Start(job.Unit), (standing, _, before) =>
-            // Air can only be heard while it is on; afterwards what was noted can be put right.
-            before is null && standing.Crank.RefusesReading(cylinder) is { } why
-                ? (null, why)
-                : (change(before ?? new LeakDownReading { Cylinder = cylinder, At = when, By = Who.Person }, standing), null), key, when, cancel);
-        return await AnswerAsync(answer, done, cancel);
+        return await AnswerAsync(await readings.ListenAsync(Who, Number, cylinder, change, key, TypedAt.Of(at, Clock), cancel), done, cancel);
     }
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
@@ -275,7 +249,7 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
         {
             return false;
         }
-        Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? Start(Unit);
+        Test = (Job.Record.Tests ?? []).OfType<LeakDownTest>().LastOrDefault() ?? ReadingDesk.StartLeakDown(Who, Unit);
         Judged = Assessment.Tests.Of(Test);
         Crank = JobState.Crank;
         Schedule = CrankSchedule.Of(Engine);
@@ -293,12 +267,4 @@ public sealed class LeakDownModel(Visitor visitor, WorkspaceStore workspaces, St
 
     /// <summary>The cylinders a leak-down is asked about: those that are not sound dry.</summary>
     public IReadOnlyList<int> Asked => Assessment.Asked;
-
-    private LeakDownTest Start(PressureUnit unit) => new()
-    {
-        Unit = unit, Conditions = Who.Settings.BarometricKPa is { } kPa ? new TestConditions { BarometricKPa = kPa } : null,
-    };
-
-    private static IReadOnlyList<PreparationItem> NotOpened(JobState standing) =>
-        LeakPreparation.NotOpened(standing.Job.Record.Engine, [.. standing.Ticked(StepStore.Leak).Keys]);
 }

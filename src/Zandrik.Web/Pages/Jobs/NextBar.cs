@@ -22,10 +22,20 @@ public sealed record NextBar(string Kind, string Label, string Address, bool IsS
     {
         var (number, job, cylinders) = (found.Job.Number, found.Assessment, found.Job.Record.Engine.Cylinders);
         var here = PlaceOf(page);
+        var practising = PracticeNumbers.PurposeOf(number) == JobPurpose.Practice;
+        // On the practice bench what is not simulated is no way on, and all that follows the tests is the call.
         var ways = WayOn.From(job, here);
-        if (ways.Count == 0)
+        if (ways.Count == 0 || (practising && found.Job.ClosedAt is not null))
         {
             return null;
+        }
+        if (practising)
+        {
+            ways = [.. ways.Where(w => (w.Next?.Kind ?? w.Planned?.Kind) is { } kind && Rail.OnTheBench(kind)), .. job.LeastSound is null ? Array.Empty<WayOn>() : [new WayOn(WayKind.Verdict)]];
+            if (ways.Count == 0)
+            {
+                return null;
+            }
         }
         var button = Look(ways[0]);
         return new NextBar(button.Kind, $"{(here.Kind == WayKind.Plan && job.LeastSound is null ? "Start" : "Next")}: {button.Label}", button.Address, ways[0].Next?.IsSafety == true,
@@ -35,6 +45,7 @@ public sealed record NextBar(string Kind, string Label, string Address, bool IsS
         {
             { Next: { } next } => (RecordWords.Of(next.Kind), JudgementLinks.Says(next, cylinders), JudgementLinks.Short(next, cylinders), JudgementLinks.PageOf(number, next.Kind, next.Cylinder)),
             { Planned: { } step } => (RecordWords.Of(step.Kind), $"{JudgementLinks.NameOf(step.Kind)}, about {step.Minutes} min", JudgementLinks.NameOf(step.Kind), step.Kind == StepKind.Prepare ? $"/jobs/{number}/prepare" : JudgementLinks.PageOf(number, step.Kind, null)),
+            { Kind: WayKind.Verdict } when practising => ("call", "Call it", "Call it", $"/practice/{number}/call"),
             { Kind: WayKind.Verdict } => Plain("verdict", "Verdict"),
             { Kind: WayKind.Decide } => Plain("decide", "Decide"),
             { Kind: WayKind.Close } => Plain("refit", "Close the job"),

@@ -55,7 +55,7 @@ public sealed class PlugsModel(Visitor visitor, WorkspaceStore workspaces, StepS
         }
         var when = TypedAt.Of(at, Clock);
         var answer = await Steps.KeepAsync<PlugInspection, PlugReading>(Who, Number, At, _ => new PlugInspection(), (_, _, _) => (reading with { At = when, By = Who.Person }, null),
-            Key(entry, $"plug|{At}|{string.Join(' ', seen)}|{smells}|{words}|{keep}"), when, cancel);
+            Key(entry, $"plug|{At}|{string.Join(' ', seen)}|{smells}|{words}|{keep}"), when, cancel: cancel);
         var read = At;
         if (answer is { Found: true, Refused: null })
         {

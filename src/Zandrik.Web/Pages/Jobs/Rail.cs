@@ -41,10 +41,14 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         var (number, job) = (found.Job.Number, found.Assessment);
         var steps = new List<RailStep>();
         void Plain(string word, string name, bool done) => steps.Add(new RailStep(word, name, $"/jobs/{number}/{word}", "", done, current == word));
-        Plain("intake", "Intake", done: true);
+        var practising = PracticeNumbers.PurposeOf(number) == JobPurpose.Practice;
+        if (!practising)
+        {
+            Plain("intake", "Intake", done: true);
+        }
         Plain("plan", "Plan", done: false);
         // What was done beside the plan comes after its steps, and so does the step that is open; liquid stays until the end of the job.
-        foreach (var kind in job.Plan.Select(p => p.Kind).Concat((job.Record.Tests ?? []).Select(StepProgress.KindOf)).Append(KindOf(current) ?? StepKind.Refit).Where(k => k != StepKind.Refit).Distinct())
+        foreach (var kind in job.Plan.Select(p => p.Kind).Concat((job.Record.Tests ?? []).Select(StepProgress.KindOf)).Append(KindOf(current) ?? StepKind.Refit).Where(k => k != StepKind.Refit && (!practising || OnTheBench(k))).Distinct())
         {
             if (Step(kind) is { } step)
             {
@@ -53,10 +57,17 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
         }
         Plain("checks", "Other checks", done: false);
         Plain("judgement", "Judgement", done: false);
-        Plain("verdict", "Verdict", found.Verdict is { Stands: true });
-        Plain("decide", "Decide", done: false);
-        steps.Add(Step(StepKind.Refit)!);
-        if (job.StepOf(StepKind.Liquid).IsOver && steps.All(s => s.Word != "liquid"))
+        if (practising)
+        {
+            steps.Add(new RailStep("call", "Call it", $"/practice/{number}/call", "", found.Job.ClosedAt is not null, false));
+        }
+        else
+        {
+            Plain("verdict", "Verdict", found.Verdict is { Stands: true });
+            Plain("decide", "Decide", done: false);
+            steps.Add(Step(StepKind.Refit)!);
+        }
+        if (!practising && job.StepOf(StepKind.Liquid).IsOver && steps.All(s => s.Word != "liquid"))
         {
             Plain("liquid", "Liquid out", done: true);
         }
@@ -93,6 +104,9 @@ public sealed record Rail(int Job, IReadOnlyList<RailStep> Steps, int SpentMinut
             return new RailStep(word, name, $"/jobs/{number}/{page}", at.Of > 0 ? $"{at.Done}/{at.Of}" : "", at.IsOver, word == current);
         }
     }
+
+    // What is simulated: tests, and the checks that the bench can do.
+    internal static bool OnTheBench(StepKind kind) => kind is StepKind.Prepare or StepKind.Relative or StepKind.Dry or StepKind.LeakDown or StepKind.Wet or StepKind.Running or StepKind.AirOff || Core.Practice.PracticeBench.Checks.Contains(kind);
 
     /// <summary>The number a step has in the rail, from 1; absent for one that is not in it.</summary>
     /// <param name="kind">The step.</param>

@@ -5,11 +5,12 @@ using Zandrik.Core.Running;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Front;
+using Zandrik.Web.Readings;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Running and snap compression, one cylinder at a time: made safe, started, relieved until idle agrees, snapped.</summary>
-public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, ReadingDesk readings, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     protected override string Step => "running";
 
@@ -91,13 +92,13 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         var cylinder = Cylinder ?? 1;
         var when = TypedAt.Of(at, Clock);
         var noted = (SparkSeen?)seen;
-        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start, (standing, _, before) =>
+        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, ReadingDesk.StartRunning, (standing, _, before) =>
         {
             // Tapped again it was a slip of the finger.
             noted = before?.Spark == seen ? null : seen;
             return (RunningRules.Forbids(standing.Job.Record) ?? standing.Safety.ForbidsStart) is { } why ? (null, why)
                 : ((before ?? new RunningReading { Cylinder = cylinder, At = when, By = Who.Person }) with { Spark = noted }, null);
-        }, Key(entry, $"spark|{cylinder}|{seen}"), when, cancel);
+        }, Key(entry, $"spark|{cylinder}|{seen}"), when, cancel: cancel);
         return await AnswerAsync(answer, $"Cylinder {cylinder}, spark: {(noted is { } n ? RecordWords.Of(n) : "not noted")}.", cancel);
     }
 
@@ -119,18 +120,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             return NotFound();
         }
-        var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<RunningCompressionTest, RunningReading>(Who, Number, cylinder, Start, (standing, test, before) =>
-        {
-            var record = standing.Job.Record;
-            var safe = standing.Ticked(StepStore.Running);
-            if (RunningEntry.Refuses(record, standing.Safety, standing.Assessment.Tests.Dry, cylinder, safe.ContainsKey, standing.Assessment.Tests.LeakDown) is { } why)
-            {
-                return (null, why);
-            }
-            var (reading, refused) = make(before ?? new RunningReading { Cylinder = cylinder }, pressure.In(RecordRules.UnitOf(test.Unit, record.Engine)));
-            return (reading is null ? null : reading with { Tester = test.Tester, At = when, By = Who.Person, Provisional = RunningRules.IsProvisional(standing.Assessment.Tests.Dry, cylinder) ? true : null }, refused);
-        }, Key(entry, FormattableString.Invariant($"{what}|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
+        var answer = await readings.RunningAsync(Who, Number, cylinder, pressure, make, Key(entry, FormattableString.Invariant($"{what}|{cylinder}|{pressure.Value:R}|{typedIn}")), TypedAt.Of(at, Clock), null, cancel);
         if (answer is { Found: true, Refused: null })
         {
             (TypedIdle, TypedSnap, TypedHeld) = (null, null, null);
@@ -144,7 +134,7 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
         {
             return false;
         }
-        Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? Start(Job);
+        Test = (Job.Record.Tests ?? []).OfType<RunningCompressionTest>().LastOrDefault() ?? ReadingDesk.StartRunning(Job);
         Judged = Assessment.Tests.Of(Test);
         Dry = Assessment.Tests.Dry;
         Forbidden = RunningRules.Forbids(Job.Record) ?? Safety.ForbidsStart;
@@ -153,6 +143,4 @@ public sealed class RunningModel(Visitor visitor, WorkspaceStore workspaces, Ste
             : Enumerable.Range(1, Engine.Cylinders).FirstOrDefault(x => Blocked(x) is null && ReadingOf(x)?.Snap is null, 1);
         return true;
     }
-
-    private static RunningCompressionTest Start(Job job) => new() { Unit = job.Unit, Tester = CountingTests.Dry(job.Record)?.Tester };
 }

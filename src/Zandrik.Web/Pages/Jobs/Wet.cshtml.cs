@@ -7,11 +7,12 @@ using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
+using Zandrik.Web.Readings;
 
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>The wet test: which cylinders, how much oil, the minute it soaks, the spin with the hole open, and what it gained.</summary>
-public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
+public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepStore steps, ReadingDesk readings, TimeProvider clock) : StepPage(visitor, workspaces, steps, clock)
 {
     protected override string Step => "wet";
 
@@ -129,26 +130,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         {
             return NotFound();
         }
-        var when = TypedAt.Of(at, Clock);
-        var answer = await Steps.KeepAsync<WetCompressionTest, CompressionReading>(Who, Number, cylinder, _ => Start(), (standing, test, before) =>
-        {
-            var has = before?.Value is not null;
-            var why = WetRules.Forbids(standing.Job.Record.Engine, Who.Settings) ?? (correct && has ? null : standing.Safety.ForbidsUnderAir ?? standing.Oil.RefusesReading(cylinder));
-            if (why is not null)
-            {
-                return (null, why);
-            }
-            var keptIn = RecordRules.UnitOf(test.Unit, standing.Job.Record.Engine);
-            return ((before ?? new CompressionReading { Cylinder = cylinder }) with
-            {
-                Value = pressure.In(keptIn),
-                AsRead = typedIn == keptIn ? null : new PressureAsRead { Value = pressure.Value, Unit = typedIn },
-                Tester = test.Tester,
-                OilMl = correct && has ? before!.OilMl : standing.Oil.Ml(cylinder),
-                At = when,
-                By = Who.Person,
-            }, null);
-        }, Key(entry, FormattableString.Invariant($"wet|{cylinder}|{pressure.Value:R}|{typedIn}")), when, cancel);
+        var answer = await readings.WetAsync(Who, Number, cylinder, pressure, correct, Key(entry, FormattableString.Invariant($"wet|{cylinder}|{pressure.Value:R}|{typedIn}")), TypedAt.Of(at, Clock), null, cancel);
         if (answer.Refused is not null)
         {
             Typed = value;
@@ -168,7 +150,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             return NotFound();
         }
         var chosen = TestersOf(TesterKind.Gauge).FirstOrDefault(t => t.Id == tester)?.Tester.ForRecord();
-        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, Start(), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No gauge noted." : $"Measured with {chosen.Label}.", cancel);
+        return await AnswerAsync(await Steps.ChangeAsync(Who, Number, ReadingDesk.StartWet(Job), t => t with { Tester = chosen }, Clock.GetUtcNow(), cancel), chosen is null ? "No gauge noted." : $"Measured with {chosen.Label}.", cancel);
     }
 
     protected override async Task<bool> FindAsync(CancellationToken cancel)
@@ -178,7 +160,7 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
             return false;
         }
         var dry = Assessment.Tests.DryTest;
-        Test = (Job.Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() ?? Start();
+        Test = (Job.Record.Tests ?? []).OfType<WetCompressionTest>().LastOrDefault() ?? ReadingDesk.StartWet(Job);
         Judged = Assessment.Tests.Of(Test);
         Dry = Assessment.Tests.Dry;
         Oil = JobState.Oil;
@@ -194,9 +176,4 @@ public sealed class WetModel(Visitor visitor, WorkspaceStore workspaces, StepSto
         }
         return true;
     }
-
-    // Taken the same way as the dry test, with the same gauge.
-    private WetCompressionTest Start() => Assessment.Tests.DryTest is { } dry
-        ? new WetCompressionTest { Unit = dry.Unit ?? Unit, Tester = dry.Tester, Conditions = dry.Conditions is { } how ? how with { OilBefore = null } : null }
-        : new WetCompressionTest { Unit = Unit };
 }

@@ -1,0 +1,82 @@
+using Zandrik.Core.LeakDown;
+using Zandrik.Core.Practice;
+using Zandrik.Core.Preparation;
+using Zandrik.Core.Records;
+using Zandrik.Core.Repairs;
+using Zandrik.Storage;
+using Zandrik.Web.Captures;
+using Zandrik.Web.Front;
+using Zandrik.Web.Readings;
+
+namespace Zandrik.Web.Practice;
+
+/// <summary>The practice bench of the demo data: what the foreman set, three exercises half done and one that was called, each done through the same desk as anybody's.</summary>
+public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : IDisposable
+{
+    private readonly PracticeStore runs = new(database);
+    private readonly StepStore steps = new(database);
+    private readonly WorkspaceStore workspaces = new(database);
+    private readonly CaptureDesk captures = new();
+
+    private PracticeDesk Desk => new(runs, workspaces, new DryTestStore(database), steps, new CaptureStore(database), captures, new ReadingDesk(steps), clock);
+
+    /// <summary>Loads it where nothing was practised yet.</summary>
+    /// <param name="who">The foreman.</param>
+    public async Task LoadAsync(ShopPerson who)
+    {
+        if ((await runs.ListAsync(who, null, 1)).Count > 0)
+        {
+            return;
+        }
+        var people = await new PeopleStore(database).ListAsync(who, clock.GetUtcNow());
+        ShopPerson Person(string name) => people.FirstOrDefault(p => p.Name == name) is { } found ? who with { PersonId = found.Id, Person = found.Name, Role = found.Role } : who;
+        var (hallan, skarre) = (Person("T. Hallan"), Person("B. Skarre"));
+        await runs.SetAsync(who, 11, hallan.PersonId, DateOnly.FromDateTime(clock.GetUtcNow().Date).AddDays(9), "Prove the stroke before you open the air.", clock.GetUtcNow());
+        await runs.SetAsync(who, 6, null, null, null, clock.GetUtcNow());
+
+        // The foreman's own: everything prepared, read dry, and the crank set for the leak-down.
+        var own = await BeginAsync(who, 15, [PreparationItem.Labelled]);
+        await DryAsync(who, own, 4);
+        await steps.DoAsync(who with { Purpose = JobPurpose.Practice }, own, StepStore.Crank, CrankGuard.Turned, "1", true, Guid.NewGuid(), clock.GetUtcNow(), _ => null);
+        // A throttle that nobody opened.
+        await DryAsync(hallan, await BeginAsync(hallan, 10, [PreparationItem.Throttle]), 2);
+        await BeginAsync(skarre, 16, [PreparationItem.Battery, PreparationItem.Adapter, PreparationItem.GaugeAtZero]);
+
+        var called = await BeginAsync(who, 1, []);
+        await DryAsync(who, called, 4);
+        var now = (await Desk.FindAsync(who, called, default))!;
+        var call = new PracticeCall([new(2, Fault.Rings)], [Repair.BottomEnd]);
+        var good = PracticeWay.Of(now.Exercise)!.Minutes;
+        await runs.CallAsync(who, called, done =>
+        {
+            var minutes = PracticeClock.Minutes(now.Exercise.Cylinders, now.Prepared, done);
+            return new(call, PracticeScore.Of(now.Exercise, call, minutes, good, 0), minutes, good, 0);
+        }, clock.GetUtcNow());
+    }
+
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        workspaces.Dispose();
+        captures.Dispose();
+    }
+
+    private async Task<int> BeginAsync(ShopPerson who, int exercise, IReadOnlyCollection<PreparationItem> undone)
+    {
+        var picked = PracticeCases.Find(exercise)!;
+        var number = await runs.BeginAsync(who, picked, null, clock.GetUtcNow());
+        foreach (var line in PreparationList.For(picked.Intake.Engine).Where(l => !undone.Contains(l.Item)))
+        {
+            await steps.DoAsync(who with { Purpose = JobPurpose.Practice }, number, TickStore.Prepare, RecordWords.Of(line.Item), line.Ways.Count > 0 ? line.Ways[0].Word : null, true, Guid.NewGuid(), clock.GetUtcNow(), _ => null);
+        }
+        return number;
+    }
+
+    private async Task DryAsync(ShopPerson who, int number, int cylinders)
+    {
+        for (var c = 1; c <= cylinders; c++)
+        {
+            await Desk.DoAsync(who with { Purpose = JobPurpose.Practice }, number, new PracticeWanted("dry", c, null, null, null, EntryKey.Of($"demo practice {number} {c}")), default);
+        }
+    }
+}
