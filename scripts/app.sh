@@ -24,6 +24,11 @@ publish_app() {
             grep -m 10 -E "error|No space" "$log" >&2
             die "The build failed; everything it said is in $log."
         fi
+        # The simulated instruments of the demo are a program of their own, beside it.
+        if ! dotnet publish "$ROOT/src/Zandrik.Instruments" -c Release -o "$APP/instruments" -v quiet --nologo "$@" >> "$log" 2>&1 9>&- {lock}>&-; then
+            grep -m 10 -E "error|No space" "$log" >&2
+            die "The build failed; everything it said is in $log."
+        fi
         touch -r "$stamp" "$APP/.built"; rm -f "$stamp"
     fi
     exec {lock}>&-

@@ -28,6 +28,11 @@ public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : ID
         {
             return;
         }
+        // What ./start brings along, at the ports it takes unless told otherwise.
+        var instruments = new InstrumentStore(database);
+        await instruments.AddAsync(who, "Simulated gauge", InstrumentKind.Gauge, "127.0.0.1:5151");
+        await instruments.AddAsync(who, "Simulated leak tester", InstrumentKind.LeakDown, "127.0.0.1:5152");
+        await instruments.AddAsync(who, "Simulated clamp", InstrumentKind.Recorder, "127.0.0.1:5153");
         var people = await new PeopleStore(database).ListAsync(who, clock.GetUtcNow());
         ShopPerson Person(string name) => people.FirstOrDefault(p => p.Name == name) is { } found ? who with { PersonId = found.Id, Person = found.Name, Role = found.Role } : who;
         var (hallan, skarre) = (Person("T. Hallan"), Person("B. Skarre"));

@@ -23,7 +23,7 @@ public sealed class PracticeFlowTests : IClassFixture<Site>, IDisposable
     private int Begin(int exercise)
     {
         Go("/practice");
-        browser.Type("[name=number]", $"{exercise}");
+        browser.Type("section[aria-labelledby=pick-title] [name=number]", $"{exercise}");
         browser.Press(Keys.Enter);
         browser.Until("the exercise is open", () => browser.All("[data-start]").Count > 0);
         return int.Parse(browser.Url.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
