@@ -38,7 +38,7 @@ public sealed class Screenshots(Site site) : IClassFixture<Site>
         Take("verdict", "/jobs/8/verdict", 1280, 1500);
         Take("setup", "/setup/method");
         Take("owner", "/jobs/8/owner", 1280, 1100);
-        Take("crank-caller-phone", "/jobs/9/caller", 390, 844);
+        Take("practice", "/jobs/900000001/dry?cylinder=3");
         void Tick(string css, string done)
         {
             browser.Click(css);

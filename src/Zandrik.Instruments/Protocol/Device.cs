@@ -70,7 +70,8 @@ public abstract class Device
         {
             run(c);
         }
-    }));
+    }
+    ));
 
     /// <summary>Carries out a line.</summary>
     /// <param name="session">The client.</param>

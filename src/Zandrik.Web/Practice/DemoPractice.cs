@@ -1,10 +1,16 @@
+using Zandrik.Core.Compression;
 using Zandrik.Core.LeakDown;
+using Zandrik.Core.Physics;
 using Zandrik.Core.Practice;
 using Zandrik.Core.Preparation;
+using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Repairs;
+using Zandrik.Core.Simulation;
+using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Captures;
+using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
 using Zandrik.Web.Readings;
 
@@ -39,6 +45,8 @@ public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : ID
         await runs.SetAsync(who, 11, hallan.PersonId, DateOnly.FromDateTime(clock.GetUtcNow().Date).AddDays(9), "Prove the stroke before you open the air.", clock.GetUtcNow());
         await runs.SetAsync(who, 6, null, null, null, clock.GetUtcNow());
 
+        await MeasuredAsync(who);
+
         // The foreman's own: everything prepared, read dry, and the crank set for the leak-down.
         var own = await BeginAsync(who, 15, [PreparationItem.Labelled]);
         await DryAsync(who, own, 4);
@@ -57,6 +65,27 @@ public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : ID
             var minutes = PracticeClock.Minutes(now.Exercise.Cylinders, now.Prepared, done);
             return new(call, PracticeScore.Of(now.Exercise, call, minutes, good, 0), minutes, good, 0);
         }, clock.GetUtcNow());
+    }
+
+    // A job of work whose readings came from the simulated gauge, with their traces; done in spring, and closed.
+    private async Task MeasuredAsync(ShopPerson who)
+    {
+        var engine = PracticeEngines.Petrol[1];
+        var model = PracticeEngines.ModelOf(engine);
+        var broken = new EngineUnderTest(model, new Dictionary<int, CylinderCondition> { [3] = SimulatedFault.Of(model, Fault.IntakeValve, 0.9) });
+        var at = new DateTimeOffset(2026, 4, 21, 9, 40, 0, TimeSpan.Zero);
+        var record = new TestRecord { Vehicle = new Vehicle { Label = "Pilot dory 4", Odometer = new Odometer { Value = 88_400, Unit = DistanceUnit.Km } }, Engine = engine, Complaint = "Spits back through the intake when it is cold." };
+        var job = await new JobStore(database).CreateAsync(who, record, at, PressureUnit.Psi);
+        for (var c = 1; c <= engine.Cylinders; c++)
+        {
+            var run = GaugeRun.Of(broken, new GaugeTest { Cylinder = c, Pulses = 7, KeepCourse = true });
+            var trace = new PressureTrace(0.01, [.. Enumerable.Range(0, 1 + (int)(run.Seconds * 100)).Select(i => (float)run.Course.Last(m => m.TimeS <= Math.Max(0.01 * i, run.Course[0].TimeS)).HeldPa)]);
+            await new DryTestStore(database).EnterAsync(who, job, null, new PadEntry(c, PadEntryKind.Reading, GaugeDial.Read(run.FinalPa, PressureUnit.Psi))
+            {
+                Details = new ReadingDetails { Pulses = run.PulsesPa.Count, Seconds = Math.Round(run.Seconds, 1), PumpUp = [.. run.PulsesPa.Select(p => GaugeDial.Read(p, PressureUnit.Psi))] },
+            }, EntryKey.Of($"demo instrument {c}"), at.AddMinutes(3 * c), null, new ReadingSource("Simulated gauge", trace.Pack()));
+        }
+        await new JobStore(database).CloseAsync(who, job, at.AddHours(2));
     }
 
     /// <inheritdoc/>

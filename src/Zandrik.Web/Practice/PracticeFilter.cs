@@ -37,7 +37,11 @@ public sealed class PracticeFilter : IAsyncPageFilter
         {
             return next();
         }
-        var number = http.GetRouteValue("number") as string;
+        // A page that only says what happened has no job of its own.
+        if (http.GetRouteValue("number") is not string number)
+        {
+            return next();
+        }
         if (visit.TraineeId is not { } trainee || (trainee != who.PersonId && !who.MayManage))
         {
             context.Result = new NotFoundResult();

@@ -56,6 +56,7 @@ public sealed class InstrumentFlowTests : IClassFixture<Site>, IAsyncLifetime
         browser.Type("[name=address]", "8.8.8.8:5025");
         browser.Click("[data-add]");
         browser.Text(".field-problem").ShouldContain("own network only");
+        browser.Complaints().ShouldAllBe(c => c.Contains("422", StringComparison.Ordinal));
         Add("Bay gauge", "Compression", gauge);
         browser.Violations().ShouldBeEmpty();
         var job = await JobAsync();
@@ -70,7 +71,6 @@ public sealed class InstrumentFlowTests : IClassFixture<Site>, IAsyncLifetime
         browser.Click("[data-take-now]");
         var seen = new HashSet<string>();
         other.Until("the needle moves for the other too", () => { seen.Add(other.Text("[data-gauge-figure]")); return seen.Count >= 4; });
-        browser.UntilText("[data-gauge-says]", "read by Bay gauge");
         browser.Until("back at the pad", () => browser.Url.Contains("/dry", StringComparison.Ordinal));
         var figure = browser.Text(".columns [data-cylinder='3'] .reading");
         double.Parse(figure, System.Globalization.CultureInfo.InvariantCulture).ShouldBeInRange(60, 160);
@@ -139,7 +139,6 @@ public sealed class InstrumentFlowTests : IClassFixture<Site>, IAsyncLifetime
         await DoAsync("air");
         browser.Reload();
         browser.Click("[data-take-now]");
-        browser.UntilText("[data-gauge-says]", "held");
         browser.Until("back at the step", () => browser.Url.Contains("/leak-down", StringComparison.Ordinal));
         browser.UntilText("[data-lost]", "%");
     }

@@ -92,7 +92,7 @@ public sealed class PracticeFlowTests : IClassFixture<Site>, IDisposable
         browser.Until("what was hidden is shown", () => browser.All("[data-reveal]").Count > 0);
         browser.Text(".truth").ShouldContain("head gasket between 2 and 3");
         browser.Text("[data-score]").ShouldContain("40 of 40");
-        browser.Text("[data-way]").ShouldContain("Leak-down of 2");
+        browser.Text("[data-good-way]").ShouldContain("Leak-down of 2");
         browser.Text("[data-others='2']").ShouldContain("(it is)");
         browser.Find(".air-drawing").ShouldNotBeNull();
         browser.Violations().ShouldBeEmpty();

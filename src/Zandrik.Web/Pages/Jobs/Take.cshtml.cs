@@ -48,20 +48,22 @@ public sealed class TakeModel(Visitor visitor, WorkspaceStore workspaces, Instru
     }
 
     /// <summary>What somebody reads on this job, as it happens.</summary>
-    public async Task OnGetWatchAsync([FromServices] IHostApplicationLifetime host, CancellationToken cancel)
+    public async Task<IActionResult> OnGetWatchAsync([FromServices] IHostApplicationLifetime host, CancellationToken cancel)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(cancel, host.ApplicationStopping);
         await StreamAsync(desk.WatchAsync(Who, Number, end.Token), end.Token);
+        return new EmptyResult();
     }
 
     /// <summary>Takes the reading. The answer is the stream of what happens; whoever hangs up stops it.</summary>
-    public async Task OnPostAsync([FromServices] IHostApplicationLifetime host, int instrument, string? compressions, bool simulate, string? entry, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync([FromServices] IHostApplicationLifetime host, int instrument, string? compressions, bool simulate, string? entry, CancellationToken cancel)
     {
         var fields = new TypedFields();
         var count = fields.Whole(compressions, "compressions", 1, 40) ?? PracticeBench.UsualCompressions;
         using var end = CancellationTokenSource.CreateLinkedTokenSource(cancel, host.ApplicationStopping);
         var wanted = new TakeWanted(Number, Of, Cylinder ?? 1, instrument, count, simulate, EntryKey.Of($"{entry ?? Guid.NewGuid().ToString("N")}|take|{Kind}|{Cylinder}"));
         await StreamAsync(fields.Problem("compressions") is { } problem ? Once(new TakeEvent("refused", problem)) : desk.TakeAsync(Who, wanted, end.Token), end.Token);
+        return new EmptyResult();
     }
 
     private static async IAsyncEnumerable<TakeEvent> Once(TakeEvent said)

@@ -27,12 +27,20 @@
     const line = panel().querySelector("[data-gauge-count]");
     if (line) line.textContent = count ? `after ${count} compression${count === 1 ? "" : "s"}` : "";
   }
+  // What was said stays to be read when the page is shown anew under it.
+  let said = { text: "", bad: false };
   const say = (text, bad) => {
+    said = { text, bad: Boolean(bad) };
     const line = panel()?.querySelector("[data-gauge-says]");
     if (!line) return;
     line.textContent = text;
-    line.classList.toggle("field-problem", Boolean(bad));
+    line.classList.toggle("field-problem", said.bad);
   };
+  function again() {
+    switches();
+    const line = panel()?.querySelector("[data-gauge-says]");
+    if (line && said.text && !line.textContent) say(said.text, said.bad);
+  }
 
   // Sound: the starter and each compression from where the crank was, air from how loud it is there.
   const sound = (() => {
@@ -148,8 +156,13 @@
     act(form, event.submitter);
   }, true);
 
-  for (const name of ["zandrik:shown", "htmx:after:swap"]) document.addEventListener(name, switches);
-  const start = () => { switches(); document.documentElement.dataset.gauge = "awake"; };
+  const start = () => {
+    switches();
+    new MutationObserver(again).observe(document.getElementById("main"), { childList: true });
+    const part = document.getElementById("bench") ?? document.getElementById("step");
+    if (part) new MutationObserver(again).observe(part.parentElement, { childList: true });
+    document.documentElement.dataset.gauge = "awake";
+  };
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", start);
   else start();
   zandrik.gauge = { show, say, sound, atOnce, wantsSound };
