@@ -64,6 +64,6 @@ public static class GaugeDial
     private static double Step(double about)
     {
         var ten = Math.Pow(10, Math.Floor(Math.Log10(about)));
-        return ten * (about / ten <= 1.5 ? 1 : about / ten <= 3.5 ? 2 : about / ten <= 7.5 ? 5 : 10);
+        return ten * (about / ten <= 1.4 ? 1 : about / ten <= 2.6 ? 2 : about / ten <= 7.5 ? 5 : 10);
     }
 }

@@ -72,7 +72,10 @@ public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : ID
     {
         var engine = PracticeEngines.Petrol[1];
         var model = PracticeEngines.ModelOf(engine);
-        var broken = new EngineUnderTest(model, new Dictionary<int, CylinderCondition> { [3] = SimulatedFault.Of(model, Fault.IntakeValve, 0.9) });
+        var broken = new EngineUnderTest(model, new Dictionary<int, CylinderCondition>
+        {
+            [1] = new() { RingFactor = 1.3, VolumeM3 = 0.4e-6 }, [2] = new() { RingFactor = 0.9 }, [3] = SimulatedFault.Of(model, Fault.IntakeValve, 0.9), [4] = new() { RingFactor = 1.6, VolumeM3 = -0.3e-6 },
+        });
         var at = new DateTimeOffset(2026, 4, 21, 9, 40, 0, TimeSpan.Zero);
         var record = new TestRecord { Vehicle = new Vehicle { Label = "Pilot dory 4", Odometer = new Odometer { Value = 88_400, Unit = DistanceUnit.Km } }, Engine = engine, Complaint = "Spits back through the intake when it is cold." };
         var job = await new JobStore(database).CreateAsync(who, record, at, PressureUnit.Psi);

@@ -1,5 +1,6 @@
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
+using Zandrik.Storage;
 using Zandrik.Web.Drawings;
 
 namespace Zandrik.Web.Practice;
@@ -26,6 +27,9 @@ public sealed record GaugePanel(int Job, string Title, int Cylinder, EngineSheet
 
     /// <summary>A second thing that can be done, after the first.</summary>
     public (string Act, string Button, bool Locked)? Second { get; init; }
+
+    /// <summary>The reading as it is kept, with its trace; absent for none.</summary>
+    public KeptReading? Kept { get; init; }
 
     /// <summary>The maker's least, Pa; absent for none.</summary>
     public double? MinimumPa => Engine.Spec is { Minimum: { } least } spec ? least * (spec.Unit ?? PressureUnit.Psi).Pascals() : null;

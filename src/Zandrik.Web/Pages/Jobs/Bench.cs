@@ -38,7 +38,7 @@ public sealed record Bench
     /// <summary>The gauge of the practice bench, in the place of the pad.</summary>
     public GaugePanel Panel => new(Job.Number, $"Gauge · cylinder {Cylinder}", Cylinder, Job.Record.Engine, Unit, "dry", ReadingOf(Cylinder)?.Counts() == true ? $"Crank cylinder {Cylinder} again" : $"Crank cylinder {Cylinder}", $"{Address}?cylinder={Cylinder}")
     {
-        AsksCompressions = true, Pascals = ReadingOf(Cylinder)?.PressurePa(TestUnit) ?? 0,
+        AsksCompressions = true, Kept = Kept(Cylinder), Pascals = ReadingOf(Cylinder)?.PressurePa(TestUnit) ?? 0,
     };
 
     /// <summary>Why nothing is typed on the pad; absent where it may be.</summary>
