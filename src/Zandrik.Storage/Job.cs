@@ -75,6 +75,13 @@ public sealed record Job
     public IReadOnlyList<(long Id, DryCompressionTest Test)> DryTests =>
         [.. (Record.Tests ?? []).Zip(TestIds).Where(t => t.First is DryCompressionTest).Select(t => (t.Second, (DryCompressionTest)t.First))];
 
+    /// <summary>The row of a cylinder in the latest test of a kind; absent where there is none.</summary>
+    /// <typeparam name="T">The kind of test.</typeparam>
+    /// <param name="cylinder">The cylinder.</param>
+    public KeptReading? KeptIn<T>(int cylinder)
+        where T : TestEntry =>
+        (Record.Tests ?? []).Zip(TestIds).LastOrDefault(t => t.First is T) is { First: not null } found ? Rows.GetValueOrDefault(found.Second)?.GetValueOrDefault(cylinder) : null;
+
     /// <summary>The job with one reading more, as loading it again would give it.</summary>
     /// <param name="added">The reading.</param>
     /// <returns>Absent where the test is not there.</returns>

@@ -301,8 +301,9 @@ public sealed class SimulatedBench(TimeProvider clock)
         {
             lock (turn)
             {
-                var until = Math.Min(Since(movedAt), crankS);
-                return cranked is null ? [] : [.. Enumerable.Range(0, 1 + (int)(until * TraceHz)).Select(i => (float)HeldAt((double)i / TraceHz))];
+                // A running engine never ends: what the gauge held since it was bled or snapped, until it stood.
+                var until = Math.Min(Since(movedAt), fillsS > 0 ? 10 * fillsS : crankS);
+                return cranked is null && fillsS == 0 ? [] : [.. Enumerable.Range(0, 1 + (int)(until * TraceHz)).Select(i => (float)HeldAt((double)i / TraceHz))];
             }
         }
     }

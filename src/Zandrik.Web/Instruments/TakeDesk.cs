@@ -246,7 +246,8 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
             await tell.WriteAsync(new("ready", wanted.Kind == TakeKind.Idle ? "Bled. Reading idle." : "Snap the throttle now: short, and let go."), cancel);
             var (peak, _) = await FollowAsync(who, wanted, line, 0, tell, cancel);
             var read = GaugeDial.Read(peak, unit);
-            var kept = await readings.RunningAsync(who, wanted.Job, wanted.Cylinder, read, wanted.Kind == TakeKind.Snap ? RunningEntry.Snap : (before, value) => (RunningEntry.Idle(before, value), null), wanted.Key, clock.GetUtcNow(), new ReadingSource(instrument.Name, default), cancel);
+            var ran = new ReadingSource(instrument.Name, (await TraceAsync(line, cancel)).Pack());
+            var kept = await readings.RunningAsync(who, wanted.Job, wanted.Cylinder, read, wanted.Kind == TakeKind.Snap ? RunningEntry.Snap : (before, value) => (RunningEntry.Idle(before, value), null), wanted.Key, clock.GetUtcNow(), ran, cancel);
             return kept.Refused is { } no ? (no, null) : (Said(read), Page("running"));
         }
         await line.DoAsync("PRES:REL", cancel);
@@ -257,14 +258,9 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         await tell.WriteAsync(new("ready", $"Bled. Crank now, {wanted.Compressions} compressions."), cancel);
         var (final, _) = await FollowAsync(who, wanted, line, wanted.Compressions, tell, cancel);
         var pulses = (await line.AskAsync("FETC:PRES:PULS?", cancel)).Split(',').Select(p => double.TryParse(p, NumberStyles.Float, CultureInfo.InvariantCulture, out var x) ? x : throw new LinkTroubleException(LinkState.Garbage, "after FETC:PRES:PULS?")).ToList();
-        var hz = await line.FigureAsync("TRAC:RATE?", cancel);
-        var trace = await line.BlockAsync("TRAC:PRES?", cancel);
-        if (hz is not (> 0 and < 1e6) || trace.Length is 0 or > PressureTrace.Longest)
-        {
-            throw new LinkTroubleException(LinkState.Garbage, "a trace that is none");
-        }
+        var trace = await TraceAsync(line, cancel);
+        var source = new ReadingSource(instrument.Name, trace.Pack());
         var pressure = GaugeDial.Read(final, unit);
-        var source = new ReadingSource(instrument.Name, new PressureTrace(1 / hz, trace).Pack());
         if (wanted.Kind == TakeKind.Wet)
         {
             var kept = await readings.WetAsync(who, wanted.Job, wanted.Cylinder, pressure, correct: false, wanted.Key, clock.GetUtcNow(), source, cancel);
@@ -273,9 +269,19 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         var measured = found.Assessment.Tests.DryTest?.Readings?.Any(r => r.Cylinder == wanted.Cylinder && r.Counts()) == true;
         var answer = await dry.EnterAsync(who, wanted.Job, null, new PadEntry(wanted.Cylinder, measured ? PadEntryKind.Repeat : PadEntryKind.Reading, pressure)
         {
-            Details = new ReadingDetails { Pulses = pulses.Count, Seconds = Math.Round((trace.Length - 1) / hz, 1), PumpUp = [.. pulses.Select(p => GaugeDial.Read(p, unit))] },
+            Details = new ReadingDetails { Pulses = pulses.Count, Seconds = Math.Round(trace.Seconds, 1), PumpUp = [.. pulses.Select(p => GaugeDial.Read(p, unit))] },
         }, wanted.Key, clock.GetUtcNow(), null, source, cancel);
         return answer.Test is null ? (answer.Refused ?? "Not saved.", null) : (Said(pressure), Page("dry"));
+    }
+
+    // What the gauge held on the way to its figure.
+    private static async Task<PressureTrace> TraceAsync(InstrumentLine line, CancellationToken cancel)
+    {
+        var hz = await line.FigureAsync("TRAC:RATE?", cancel);
+        var trace = await line.BlockAsync("TRAC:PRES?", cancel);
+        return hz is not (> 0 and < 1e6) || trace.Length is 0 or > PressureTrace.Longest
+            ? throw new LinkTroubleException(LinkState.Garbage, "a trace that is none")
+            : new(1 / hz, trace);
     }
 
     // Until the wanted compressions are there and the needle stands still, or it stands still after a few.

@@ -147,5 +147,8 @@ public sealed class SimulatedInstrumentsTests
         Run(gauge, "SIM:RUN SNAP");
         clock.Advance(3);
         Figure(gauge, "FETC:PRES:PEAK?").ShouldBe(model.SnapPa / PressureUnit.Psi.Pascals(), 0.2);
+        var trace = Block(Run(gauge, "TRAC:PRES?"));
+        trace[0].ShouldBe((float)(model.IdlePa / PressureUnit.Psi.Pascals()), 0.2f, "the trace begins at the snap");
+        trace[^1].ShouldBe((float)(model.SnapPa / PressureUnit.Psi.Pascals()), 0.2f);
     }
 }

@@ -12,7 +12,9 @@ public sealed class PreparationTests
         var name = $"prepared_{Guid.NewGuid():N}";
         var connection = await Site.MakeDatabaseAsync(name);
         var files = Directory.GetFiles(Path.Combine(Preparation.DemoFolder, "records")).Length
-            + System.Text.Json.Nodes.JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(Preparation.DemoFolder, "lives.json"), TestContext.Current.CancellationToken))!.AsArray().Sum(l => l!["tests"]!.AsArray().Count);
+            + System.Text.Json.Nodes.JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(Preparation.DemoFolder, "lives.json"), TestContext.Current.CancellationToken))!.AsArray().Sum(l => l!["tests"]!.AsArray().Count)
+            // The job read from the simulated instruments; exercises are no jobs of the list.
+            + 1;
         async Task<int> JobsAfterAsync(bool demo)
         {
             await Preparation.PrepareAsync(TestDatabase.OwnerOf(name), connection, demo, TimeProvider.System);

@@ -1,4 +1,6 @@
+using System.Globalization;
 using System.Net.Http.Headers;
+using Zandrik.Core.Running;
 using Zandrik.Instruments.Bench;
 using Zandrik.Instruments.Devices;
 using Zandrik.Instruments.Protocol;
@@ -141,6 +143,30 @@ public sealed class InstrumentFlowTests : IClassFixture<Site>, IAsyncLifetime
         browser.Click("[data-take-now]");
         browser.Until("back at the step", () => browser.Url.Contains("/leak-down", StringComparison.Ordinal));
         browser.UntilText("[data-lost]", "%");
+    }
+
+    [Fact]
+    public async Task Idle_is_read_until_two_agree_then_the_snap_and_its_trace_is_shown()
+    {
+        Add("Running gauge", "Compression", gauge);
+        var job = await JobAsync();
+        using var client = await SignedIn.ClientAsync(site.Address);
+        foreach (var line in RunningLine.All)
+        {
+            (await client.PostFormAsync($"/jobs/{job}/running?handler=Safe&cylinder=1", ("item", line.Word), ("done", "true"))).EnsureSuccessStatusCode();
+        }
+        browser.Open($"{site.Address}/jobs/{job}/running?cylinder=1");
+        foreach (var told in (string[])["once more", "two agree", ""])
+        {
+            browser.Click("[data-take-reading]");
+            browser.UntilText(".gauge-panel .caution-line", "The engine runs");
+            browser.Click("[data-take-now]");
+            browser.Until("back at the step", () => browser.Url.Contains("/running", StringComparison.Ordinal));
+            browser.UntilText(told.Length > 0 ? "[data-idle]" : "[data-running-table]", told);
+        }
+        var row = browser.Texts("[data-running-table] tbody tr:first-child td");
+        double.Parse(row[3], CultureInfo.InvariantCulture).ShouldBeGreaterThan(1.5 * double.Parse(row[0], CultureInfo.InvariantCulture), "a snap fills the cylinder, idle does not");
+        browser.Until("the trace is drawn", () => browser.Script("const i = document.querySelector('.trace img'); return i && i.complete && i.naturalWidth > 0") is true);
     }
 
     [Fact]

@@ -25,7 +25,7 @@ public sealed class TakeModel(Visitor visitor, WorkspaceStore workspaces, Instru
 
     public int At => Cylinder is { } c && c >= 1 && c <= Job.Record.Engine.Cylinders ? c : 1;
 
-    /// <summary>Instruments that read this.</summary>
+    /// <summary>Instruments that read this; the one that answered last is the one in somebody's hand.</summary>
     public IReadOnlyList<KeptInstrument> Instruments { get; private set; } = [];
 
     /// <summary>Why nothing is read now.</summary>
@@ -42,7 +42,7 @@ public sealed class TakeModel(Visitor visitor, WorkspaceStore workspaces, Instru
         {
             return NotFound();
         }
-        Instruments = [.. (await instruments.ListAsync(Who, cancel)).Where(i => i.RetiredAt is null && i.Is == TakeDesk.KindOf(Of))];
+        Instruments = [.. (await instruments.ListAsync(Who, cancel)).Where(i => i.RetiredAt is null && i.Is == TakeDesk.KindOf(Of)).OrderByDescending(i => i.SeenAt ?? DateTimeOffset.MinValue)];
         Refused = MayWrite ? TakeDesk.Refuses(Workspace, new TakeWanted(Number, Of, At, 0, 0, false, default)) : Safety.ForbidsWriting ?? "You are signed in as a viewer: readings are a technician's.";
         return Page();
     }

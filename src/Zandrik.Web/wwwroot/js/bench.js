@@ -134,7 +134,7 @@
   function swap(html, sent) {
     const fresh = benchIn(html);
     if (!fresh) return;
-    const typed = field()?.value ?? "", focus = focusName();
+    const typed = field()?.value ?? "", focus = focusName(), act = bench().contains(document.activeElement) ? document.activeElement.dataset.do : null;
     // What is hidden by now belongs to the cylinder before.
     const half = sent === "Details" ? [] : besides().filter(([, e]) => (e.value !== e.defaultValue || e.matches("[aria-invalid=true]")) && !e.closest("[hidden]")).map(([key, e]) => [key, e.value]);
     const question = document.getElementById("pad-ask");
@@ -147,6 +147,8 @@
     for (const [key, e] of half.length ? besides() : []) e.value = half.find(([k]) => k === key)?.[1] ?? e.value;
     if (field()) field().value = typed;
     settle(focus);
+    // Without a pad, as at the practice bench, the hand is at what is done next.
+    if (act) bench().querySelector(`[data-do="${act}"]:not(:disabled)`)?.focus({ preventScroll: true });
   }
 
   const message = (text, bad) => {

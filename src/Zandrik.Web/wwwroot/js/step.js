@@ -24,6 +24,7 @@
   // The same thing in the step as it is shown now: by its identity, its place on the section, or what it says.
   function again(e) {
     if (e.id) return document.getElementById(e.id);
+    if (e.dataset.do) return step().querySelector(`[data-do="${e.dataset.do}"]:not(:disabled)`);
     if (e.dataset.ear) return step().querySelector(`[data-ear="${e.dataset.ear}"]`);
     return [...step().querySelectorAll(e.tagName)].find(other => named(other) === named(e)) ?? null;
   }
