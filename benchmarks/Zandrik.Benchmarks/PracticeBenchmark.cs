@@ -18,7 +18,7 @@ internal static partial class PracticeBenchmark
     private static readonly string[] Safe = ["fuel", "ignition", "clear"];
     private static readonly string[] People = ["ostrel", "hallan", "skarre"];
     private static readonly string[] Pages = ["/jobs/8/dry", "/jobs/8/judgement", "/", "/jobs/3/dry"];
-    private static readonly int[] PracticedBeside = [10, 15, 11, 19];
+    private static readonly int[] PracticedBeside = [10, 15, 11, 6];
 
     // Those of petrol engines with a pump relay.
     private static readonly int[] Exercises = [1, 2, 3, 4, 5, 6, 7, 9, 10, 11, 12, 13, 14, 15, 17, 18, 19, 20, 21, 22, 23, 25, 26, 27];
@@ -49,19 +49,22 @@ internal static partial class PracticeBenchmark
         var number = begun.RequestMessage!.RequestUri!.AbsolutePath.Split('/')[^1];
         foreach (var item in Safe)
         {
-            using var ticked = await PostAsync(client, token, $"/jobs/{number}/prepare", ("item", item), ("way", item switch { "fuel" => "pump-relay", "ignition" => "coils-unplugged", _ => "" }), ("entry", Guid.NewGuid().ToString("N")));
+            using var ticked = await PostAsync(client, token, $"/jobs/{number}/prepare", ("item", item), ("way", item switch { "fuel" => "pump-relay", "ignition" => "coils-unplugged", _ => "" }), ("done", "true"), ("entry", Guid.NewGuid().ToString("N")));
         }
         return number;
     }
 
-    private static async Task CrankAsync(HttpClient client, string token, string number, int cylinder)
+    private static async Task<bool> CrankAsync(HttpClient client, string token, string number, int cylinder)
     {
-        using var answer = await PostAsync(client, token, $"/practice/{number}/do", ("act", "dry"), ("cylinder", $"{cylinder}"), ("compressions", "7"), ("entry", Guid.NewGuid().ToString("N")), ("back", $"/jobs/{number}/dry"));
+        var page = $"/practice/{number}/do";
+        using var answer = await PostAsync(client, token, page, ("act", "dry"), ("cylinder", $"{cylinder}"), ("compressions", "7"), ("entry", Guid.NewGuid().ToString("N")), ("back", $"/jobs/{number}/dry"));
         var told = JsonNode.Parse(await answer.Content.ReadAsStringAsync())!;
         if ((bool)told["refused"]!)
         {
-            throw new InvalidOperationException((string)told["says"]!);
+            Console.WriteLine($"{page}: {(string)told["says"]!}");
+            return false;
         }
+        return true;
     }
 
     private static async Task FirstReadingAsync(HttpClient client, string token)
@@ -72,10 +75,13 @@ internal static partial class PracticeBenchmark
             var clock = Stopwatch.StartNew();
             // Another exercise each time: nothing of it is kept from before.
             var number = await BeginAsync(client, token, exercise);
-            await CrankAsync(client, token, number, 1);
-            times.Add(clock.Elapsed.TotalMilliseconds);
+            // One that is refused, as over a wet plug, is no reading.
+            if (await CrankAsync(client, token, number, 1))
+            {
+                times.Add(clock.Elapsed.TotalMilliseconds);
+            }
         }
-        Console.WriteLine($"from the pick to the first reading, three lines ticked: {Line(times)}, the first {times[0]:0} ms");
+        Console.WriteLine($"from the pick to the first reading, three lines ticked: {Line(times)}, the first {times[0]:0} ms ({times.Count} exercises)");
     }
 
     private static async Task NeedleAsync(Uri server, HttpClient client, string token, int gaugePort)
