@@ -86,8 +86,7 @@ public sealed class PracticeStore(ShopDatabase database)
     /// <summary>Everything that was done in a run, oldest first.</summary>
     public Task<IReadOnlyList<PracticeDone>> ActsAsync(ShopPerson who, int number, CancellationToken cancel = default) =>
         database.InShopAsync<IReadOnlyList<PracticeDone>>(Practising(who), async (c, t) => [.. (await c.QueryAsync<ActRow>(new CommandDefinition(
-            "select a.act, a.cylinder, a.says, a.check_word from practice_act a join job j on j.id = a.job_id where j.number = @number order by a.id", new { number }, t, cancellationToken: cancel)))
-            .Select(a => new PracticeDone(RecordWords.Parse(a.Act, PracticeAct.Hazard), a.Cylinder, a.Says, a.CheckWord))], cancel);
+            "select a.act, a.cylinder, a.says, a.check_word from practice_act a join job j on j.id = a.job_id where j.number = @number order by a.id", new { number }, t, cancellationToken: cancel))).Select(a => a.Done)], cancel);
 
     /// <summary>Notes something that was done.</summary>
     /// <param name="who">Whoever did it.</param>
@@ -127,8 +126,7 @@ public sealed class PracticeStore(ShopDatabase database)
             {
                 return held is null ? StepAnswer.Missing : new StepAnswer(true, "This exercise was called already.");
             }
-            var done = (await c.QueryAsync<ActRow>(new CommandDefinition("select act, cylinder, says, check_word from practice_act where job_id = @Id order by id", new { held.Id }, t, cancellationToken: cancel)))
-                .Select(a => new PracticeDone(RecordWords.Parse(a.Act, PracticeAct.Hazard), a.Cylinder, a.Says, a.CheckWord)).ToList();
+            var done = (await c.QueryAsync<ActRow>(new CommandDefinition("select act, cylinder, says, check_word from practice_act where job_id = @Id order by id", new { held.Id }, t, cancellationToken: cancel))).Select(a => a.Done).ToList();
             var result = judge(done);
             await c.ExecuteAsync(new CommandDefinition("""
                 insert into practice_call (shop_id, job_id, body, total, at, by_person) values (@shop, @Id, @body::jsonb, @total, @at, @person);
@@ -203,6 +201,8 @@ public sealed class PracticeStore(ShopDatabase database)
         public int? Cylinder { get; init; }
         public string? Says { get; init; }
         public string? CheckWord { get; init; }
+
+        public PracticeDone Done => new(RecordWords.Parse(Act, PracticeAct.Hazard), Cylinder, Says, CheckWord);
     }
 
     private sealed record ExerciseRow

@@ -72,6 +72,12 @@ public sealed record PracticeStand
         : !EverybodyClear ? "Somebody may stand at the fan or over a plug hole. Everybody clear first, on Prepare."
         : null;
 
+    /// <summary>Why a capture of starter current shows nothing yet, with what to do; null where it can be taken.</summary>
+    public string? RefusesRecording => PlugsOut ? "The plugs are out: with nothing to compress the current has no humps. Untick “All plugs out” on Prepare to put them back." : null;
+
+    /// <summary>Why the stroke cannot be felt yet, with what to do; null where it can.</summary>
+    public string? RefusesFeeling => PlugsOut ? null : "With the plugs in there is no hole to feel at. Plugs out first, on Prepare.";
+
     /// <summary>What was left undone, in words, for whoever looks back.</summary>
     /// <param name="engine">The engine.</param>
     /// <returns>A few words each; empty where everything was done.</returns>

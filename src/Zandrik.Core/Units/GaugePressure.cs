@@ -10,6 +10,12 @@ namespace Zandrik.Core.Units;
 /// <param name="Unit">The unit on the gauge.</param>
 public readonly record struct GaugePressure(double Value, PressureUnit Unit)
 {
+    /// <summary>A pressure as it is read off a gauge: rounded to what a gauge in that unit shows (<see cref="PressureUnits.Decimals"/>).</summary>
+    /// <param name="pressurePa">The pressure, Pa gauge; finite.</param>
+    /// <param name="unit">The unit on the gauge.</param>
+    /// <returns>The reading.</returns>
+    public static GaugePressure ReadOff(double pressurePa, PressureUnit unit) => new(Math.Round(pressurePa / unit.Pascals(), unit.Decimals(), MidpointRounding.AwayFromZero), unit);
+
     /// <summary>The pressure in Pa, gauge.</summary>
     public double Pascals => Value * Unit.Pascals();
 
@@ -30,9 +36,6 @@ public readonly record struct GaugePressure(double Value, PressureUnit Unit)
 
     /// <summary>A pressure given in Pa as a figure for people, rounded to what a gauge in that unit shows.</summary>
     /// <returns>The figure, without the unit.</returns>
-    public static string Figure(double pressurePa, PressureUnit unit)
-    {
-        var rounded = Math.Round(pressurePa / unit.Pascals(), unit.Decimals(), MidpointRounding.AwayFromZero);
-        return rounded.ToString(unit.Decimals() == 0 ? "0" : "0.0", CultureInfo.CurrentCulture);
-    }
+    public static string Figure(double pressurePa, PressureUnit unit) =>
+        ReadOff(pressurePa, unit).Value.ToString(unit.Decimals() == 0 ? "0" : "0.0", CultureInfo.CurrentCulture);
 }

@@ -32,7 +32,7 @@ public static class GaugeDial
         (double X, double Y) At(double degrees, double radius) => (150 + radius * Math.Sin(degrees * Math.PI / 180), 138 - radius * Math.Cos(degrees * Math.PI / 180));
         string Point(double degrees, double radius) => string.Create(CultureInfo.InvariantCulture, $"{At(degrees, radius).X:0.#} {At(degrees, radius).Y:0.#}");
         var svg = new StringBuilder(4096);
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"gauge-dial\" viewBox=\"0 0 300 196\" aria-hidden=\"true\" data-dial data-full=\"{full * unit.Pascals():R}\" data-sweep=\"{Sweep}\" data-pa=\"{unit.Pascals():R}\" data-digits=\"{Digits(unit)}\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"gauge-dial\" viewBox=\"0 0 300 196\" aria-hidden=\"true\" data-dial data-full=\"{full * unit.Pascals():R}\" data-sweep=\"{Sweep}\" data-pa=\"{unit.Pascals():R}\" data-digits=\"{unit.Decimals()}\">");
         svg.Append(CultureInfo.InvariantCulture, $"<path class=\"scale\" d=\"M{Point(-Sweep, 116)}A116 116 0 1 1 {Point(Sweep, 116)}\"/>");
         if (minimumPa is { } least)
         {
@@ -51,15 +51,6 @@ public static class GaugeDial
         svg.Append(CultureInfo.InvariantCulture, $"<g data-needle transform=\"rotate({Degrees(pascals / unit.Pascals()):0.##} 150 138)\"><path class=\"needle\" d=\"M146 150 148.600 34 150 28 151.400 34 154 150Z\"/></g><circle class=\"hub\" cx=\"150\" cy=\"138\" r=\"9\"/></svg>");
         return new HtmlString(svg.ToString());
     }
-
-    /// <summary>Digits behind the point that a gauge of a unit is read to.</summary>
-    /// <param name="unit">The unit.</param>
-    public static int Digits(PressureUnit unit) => unit is PressureUnit.Bar or PressureUnit.KgfPerCm2 ? 1 : 0;
-
-    /// <summary>A pressure as somebody reads it off.</summary>
-    /// <param name="pascals">Pa.</param>
-    /// <param name="unit">The unit.</param>
-    public static GaugePressure Read(double pascals, PressureUnit unit) => new(Math.Round(pascals / unit.Pascals(), Digits(unit)), unit);
 
     private static double Step(double about)
     {

@@ -57,7 +57,7 @@ public sealed class InstrumentLine : IAsyncDisposable
         catch (Exception none) when (none is SocketException || (none is OperationCanceledException && !cancel.IsCancellationRequested))
         {
             client.Dispose();
-            throw new LinkTroubleException(LinkState.NotFound, $"{address}: {(none is SocketException s ? s.SocketErrorCode.ToString() : "no connection in time")}");
+            throw new LinkTroubleException(LinkState.NotFound, $"{address}: {(none is SocketException s ? s.Message : "no connection in time")}");
         }
     }
 

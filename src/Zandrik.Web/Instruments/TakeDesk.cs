@@ -11,7 +11,6 @@ using Zandrik.Core.Running;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Captures;
-using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
 using Zandrik.Web.Readings;
 
@@ -160,7 +159,7 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            tell.TryWrite(new("trouble", "Stopped. Nothing was saved."));
+            tell.TryWrite(new("trouble", "Stopped. Check whether a reading was saved before you take it again."));
         }
         finally
         {
@@ -207,7 +206,9 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         return identity;
     }
 
-    private static bool IsSimulated(string identity) => identity.Split(',') is [_, var model, ..] && model.StartsWith("Simulated", StringComparison.Ordinal);
+    /// <summary>True for an instrument of the demo, whose engine is turned by it as well.</summary>
+    /// <param name="identity">What it answered to *IDN?; absent for one that never did.</param>
+    public static bool IsSimulated(string? identity) => identity?.Split(',') is [_, var model, ..] && model.StartsWith("Simulated", StringComparison.Ordinal);
 
     private static string Short(string identity) => identity.Split(',') is [_, var model, ..] ? model : identity;
 
@@ -223,9 +224,9 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         await line.DoAsync("UNIT:PRES PA", cancel);
         if (wanted.Kind == TakeKind.LeakDown)
         {
-            await tell.WriteAsync(new("ready", "Raise the supply slowly; both gauges are read when they stand still."), cancel);
+            await tell.WriteAsync(new("ready", "Raise the supply slowly; both gauges are read when they settle."), cancel);
             var (supply, held) = await StandStillAsync(who, wanted, line, simulate, tell, cancel);
-            var (s, h) = (GaugeDial.Read(supply, unit), GaugeDial.Read(held, unit));
+            var (s, h) = (GaugePressure.ReadOff(supply, unit), GaugePressure.ReadOff(held, unit));
             var kept = await readings.LeakDownAsync(who, wanted.Job, wanted.Cylinder, new LeakFigures(s.Value, h.Value, null, unit), correct: false, wanted.Key, clock.GetUtcNow(), new ReadingSource(instrument.Name, default), cancel);
             return kept.Refused is { } no ? (no, null) : ($"Cylinder {wanted.Cylinder}: {s.Text(unit)} in, {h.Text(unit)} {unit.Symbol()} held. Now listen at every place.", Page("leak-down"));
         }
@@ -245,7 +246,7 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
             }
             await tell.WriteAsync(new("ready", wanted.Kind == TakeKind.Idle ? "Bled. Reading idle." : "Snap the throttle now: short, and let go."), cancel);
             var (peak, _) = await FollowAsync(who, wanted, line, 0, tell, cancel);
-            var read = GaugeDial.Read(peak, unit);
+            var read = GaugePressure.ReadOff(peak, unit);
             var ran = new ReadingSource(instrument.Name, (await TraceAsync(line, cancel)).Pack());
             var kept = await readings.RunningAsync(who, wanted.Job, wanted.Cylinder, read, wanted.Kind == TakeKind.Snap ? RunningEntry.Snap : (before, value) => (RunningEntry.Idle(before, value), null), wanted.Key, clock.GetUtcNow(), ran, cancel);
             return kept.Refused is { } no ? (no, null) : (Said(read), Page("running"));
@@ -260,7 +261,7 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         var pulses = (await line.AskAsync("FETC:PRES:PULS?", cancel)).Split(',').Select(p => double.TryParse(p, NumberStyles.Float, CultureInfo.InvariantCulture, out var x) ? x : throw new LinkTroubleException(LinkState.Garbage, "after FETC:PRES:PULS?")).ToList();
         var trace = await TraceAsync(line, cancel);
         var source = new ReadingSource(instrument.Name, trace.Pack());
-        var pressure = GaugeDial.Read(final, unit);
+        var pressure = GaugePressure.ReadOff(final, unit);
         if (wanted.Kind == TakeKind.Wet)
         {
             var kept = await readings.WetAsync(who, wanted.Job, wanted.Cylinder, pressure, correct: false, wanted.Key, clock.GetUtcNow(), source, cancel);
@@ -269,7 +270,7 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         var measured = found.Assessment.Tests.DryTest?.Readings?.Any(r => r.Cylinder == wanted.Cylinder && r.Counts()) == true;
         var answer = await dry.EnterAsync(who, wanted.Job, null, new PadEntry(wanted.Cylinder, measured ? PadEntryKind.Repeat : PadEntryKind.Reading, pressure)
         {
-            Details = new ReadingDetails { Pulses = pulses.Count, Seconds = Math.Round(trace.Seconds, 1), PumpUp = [.. pulses.Select(p => GaugeDial.Read(p, unit))] },
+            Details = new ReadingDetails { Pulses = pulses.Count, Seconds = Math.Round(trace.Seconds, 1), PumpUp = [.. pulses.Select(p => GaugePressure.ReadOff(p, unit))] },
         }, wanted.Key, clock.GetUtcNow(), null, source, cancel);
         return answer.Test is null ? (answer.Refused ?? "Not saved.", null) : (Said(pressure), Page("dry"));
     }
@@ -305,7 +306,7 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
             }
             if (clock.GetElapsedTime(began) > Longest)
             {
-                throw new LinkTroubleException(LinkState.TimedOut, pa > 10_000 ? "the needle never stood still" : "no compression within a minute");
+                throw new LinkTroubleException(LinkState.TimedOut, pa > 10_000 ? "the needle never settled" : "no compression within a minute");
             }
             if (clock.GetElapsedTime(renewed) > InstrumentStore.Lease / 2)
             {
@@ -322,6 +323,22 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
         {
             await line.DoAsync(string.Create(CultureInfo.InvariantCulture, $"SIM:CYL {wanted.Cylinder};AIR ON"), cancel);
         }
+        try
+        {
+            return await SettledAsync(who, wanted, line, tell, cancel);
+        }
+        finally
+        {
+            // Also where it was stopped meanwhile: an engine that stands under air is not cranked afterwards.
+            if (simulate)
+            {
+                await line.TellAsync("SIM:AIR OFF", CancellationToken.None);
+            }
+        }
+    }
+
+    private async Task<(double Supply, double Held)> SettledAsync(ShopPerson who, TakeWanted wanted, InstrumentLine line, ChannelWriter<TakeEvent> tell, CancellationToken cancel)
+    {
         var (began, moved) = (clock.GetTimestamp(), clock.GetTimestamp());
         var (lastSupply, lastHeld) = (0.0, 0.0);
         while (true)
@@ -334,15 +351,11 @@ public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspa
             }
             if (supply > 50_000 && clock.GetElapsedTime(moved) > Still)
             {
-                if (simulate)
-                {
-                    await line.DoAsync("SIM:AIR OFF", cancel);
-                }
                 return (supply, held);
             }
             if (clock.GetElapsedTime(began) > Longest)
             {
-                throw new LinkTroubleException(LinkState.TimedOut, supply > 50_000 ? "the gauges never stood still" : "no supply within a minute");
+                throw new LinkTroubleException(LinkState.TimedOut, supply > 50_000 ? "the gauges never settled" : "no supply within a minute");
             }
             await instruments.TakeAsync(who, wanted.Instrument, clock.GetUtcNow(), cancel);
             await Task.Delay(Between, clock, cancel);

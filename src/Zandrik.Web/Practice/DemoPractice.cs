@@ -10,7 +10,6 @@ using Zandrik.Core.Simulation;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Captures;
-using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
 using Zandrik.Web.Readings;
 
@@ -83,9 +82,9 @@ public sealed class DemoPractice(ShopDatabase database, TimeProvider clock) : ID
         {
             var run = GaugeRun.Of(broken, new GaugeTest { Cylinder = c, Pulses = 7, KeepCourse = true });
             var trace = new PressureTrace(0.01, [.. Enumerable.Range(0, 1 + (int)(run.Seconds * 100)).Select(i => (float)run.Course.Last(m => m.TimeS <= Math.Max(0.01 * i, run.Course[0].TimeS)).HeldPa)]);
-            await new DryTestStore(database).EnterAsync(who, job, null, new PadEntry(c, PadEntryKind.Reading, GaugeDial.Read(run.FinalPa, PressureUnit.Psi))
+            await new DryTestStore(database).EnterAsync(who, job, null, new PadEntry(c, PadEntryKind.Reading, GaugePressure.ReadOff(run.FinalPa, PressureUnit.Psi))
             {
-                Details = new ReadingDetails { Pulses = run.PulsesPa.Count, Seconds = Math.Round(run.Seconds, 1), PumpUp = [.. run.PulsesPa.Select(p => GaugeDial.Read(p, PressureUnit.Psi))] },
+                Details = new ReadingDetails { Pulses = run.PulsesPa.Count, Seconds = Math.Round(run.Seconds, 1), PumpUp = [.. run.PulsesPa.Select(p => GaugePressure.ReadOff(p, PressureUnit.Psi))] },
             }, EntryKey.Of($"demo instrument {c}"), at.AddMinutes(3 * c), null, new ReadingSource("Simulated gauge", trace.Pack()));
         }
         await new JobStore(database).CloseAsync(who, job, at.AddHours(2));

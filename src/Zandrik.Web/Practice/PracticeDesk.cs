@@ -9,7 +9,6 @@ using Zandrik.Core.Running;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
 using Zandrik.Web.Captures;
-using Zandrik.Web.Drawings;
 using Zandrik.Web.Front;
 using Zandrik.Web.Readings;
 
@@ -107,12 +106,12 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
         var record = at.Now.Workspace.Job.Record;
         var held = (record.Tests ?? []).OfType<TestEntry>().SelectMany(t => t.CylinderReadings.OfType<CompressionReading>().Select(r => (r.At, Pa: r.PressurePa(RecordRules.UnitOf(t.GaugeUnit, record.Engine)) ?? 0))).OrderBy(r => r.At).Select(r => r.Pa).LastOrDefault();
         var read = PracticeBench.Crank(at.Exercise, at.Stand, at.Cylinder, wanted.Compressions ?? PracticeBench.UsualCompressions, at.Now.Count(act, at.Cylinder), at.State.Oil.Ml(at.Cylinder), held);
-        var pressure = GaugeDial.Read(read.FinalPa, at.Unit);
+        var pressure = GaugePressure.ReadOff(read.FinalPa, at.Unit);
         var source = new ReadingSource(Instrument, read.Trace.Pack());
         var refused = wet ? (await readings.WetAsync(at.Who, at.Number, at.Cylinder, pressure, correct: false, at.Key, at.Time, source, at.Cancel)).Refused
             : (await dry.EnterAsync(at.Who, at.Number, null, new PadEntry(at.Cylinder, at.Now.Count(PracticeAct.Dry, at.Cylinder) > 0 ? PadEntryKind.Repeat : PadEntryKind.Reading, pressure)
             {
-                Details = new ReadingDetails { Pulses = read.PulsesPa.Count, Seconds = Math.Round(read.Seconds, 1), PumpUp = [.. read.PulsesPa.Select(p => GaugeDial.Read(p, at.Unit))] },
+                Details = new ReadingDetails { Pulses = read.PulsesPa.Count, Seconds = Math.Round(read.Seconds, 1), PumpUp = [.. read.PulsesPa.Select(p => GaugePressure.ReadOff(p, at.Unit))] },
             }, at.Key, at.Time, null, source, at.Cancel)).Refused;
         if (refused is not null)
         {
@@ -135,9 +134,9 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
         }
         if (at.State.Crank.Cylinder is not { } set)
         {
-            return PracticeAnswer.Refuse("Say first at which cylinder's mark the crank stands.");
+            return PracticeAnswer.Refuse("First set which cylinder is at TDC.");
         }
-        return !at.Stand.PlugsOut ? PracticeAnswer.Refuse("With the plugs in there is no hole to feel at. Plugs out first, on Prepare.")
+        return at.Stand.RefusesFeeling is { } shut ? PracticeAnswer.Refuse(shut)
             : await NoteAsync(at, new(PracticeAct.FeelStroke, set, at.Now.IsOnWrongStroke
                 ? $"Cylinder {set}: nothing pushes at the plug hole on the way up to the mark. That is the exhaust stroke: turn the crank once round, then it is compression."
                 : $"Cylinder {set}: pressure pushes your finger off the plug hole on the way up to the mark. That is the compression stroke."));
@@ -148,7 +147,7 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
         var crank = at.State.Crank;
         if (crank.Cylinder is not { } set)
         {
-            return PracticeAnswer.Refuse("Say first at which cylinder's mark the crank stands.");
+            return PracticeAnswer.Refuse("First set which cylinder is at TDC.");
         }
         return crank.Refuses(new CrankEvent(CrankGuard.Turned, set.ToString(CultureInfo.InvariantCulture), true)) is { } why ? await HazardAsync(at, why)
             : await NoteAsync(at, new(PracticeAct.TurnRound, set, "Turned once round, by hand, in its direction. It stands at the same mark, on the other stroke."));
@@ -161,7 +160,7 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
             return PracticeAnswer.Refuse(why);
         }
         var leak = LeakOf(at, at.Now.Count(PracticeAct.LeakDown));
-        var (supply, held) = (GaugeDial.Read(leak.SupplyPa, at.Unit), GaugeDial.Read(leak.HeldPa, at.Unit));
+        var (supply, held) = (GaugePressure.ReadOff(leak.SupplyPa, at.Unit), GaugePressure.ReadOff(leak.HeldPa, at.Unit));
         var answer = await readings.LeakDownAsync(at.Who, at.Number, at.Cylinder, new LeakFigures(supply.Value, held.Value, null, at.Unit), correct: false, at.Key, at.Time, new ReadingSource(Instrument, default), at.Cancel);
         if (answer.Refused is { } refused)
         {
@@ -207,7 +206,7 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
             return await HazardAsync(at, why);
         }
         var pa = PracticeBench.Running(at.Exercise, at.Stand, at.Cylinder, at.Now.Count(PracticeAct.Running, at.Cylinder), snap);
-        var pressure = GaugeDial.Read(pa, at.Unit);
+        var pressure = GaugePressure.ReadOff(pa, at.Unit);
         var answer = await readings.RunningAsync(at.Who, at.Number, at.Cylinder, pressure, snap ? RunningEntry.Snap : (before, value) => (RunningEntry.Idle(before, value), null), at.Key, at.Time, new ReadingSource(Instrument, default), at.Cancel);
         if (answer.Refused is { } refused)
         {
@@ -223,9 +222,9 @@ public sealed class PracticeDesk(PracticeStore runs, WorkspaceStore workspaces, 
         {
             return await HazardAsync(at, why);
         }
-        if (at.Stand.PlugsOut)
+        if (at.Stand.RefusesRecording is { } humps)
         {
-            return PracticeAnswer.Refuse("The plugs are out: with nothing to compress the current has no humps. Untick “All plugs out” on Prepare to put them back.");
+            return PracticeAnswer.Refuse(humps);
         }
         var engine = at.Exercise.Intake.Engine;
         var file = PracticeBench.Capture(at.Exercise, at.Stand);

@@ -114,7 +114,7 @@ public sealed class InstrumentFlowTests : IClassFixture<Site>, IAsyncLifetime
         hallan.Click("[data-take-now]");
         hallan.UntilText("[data-gauge-says]", "M. Ostrel is reading");
         browser.Click("[data-take-stop]");
-        browser.UntilText("[data-gauge-says]", "Nothing was saved");
+        browser.UntilText("[data-gauge-says]", "Check whether a reading was saved");
         browser.Click("[data-type-instead]");
         browser.Type("#pad-value", "188");
         browser.Press(OpenQA.Selenium.Keys.Enter);

@@ -34,8 +34,6 @@ public sealed class TakeModel(Visitor visitor, WorkspaceStore workspaces, Instru
     /// <summary>The page to go back to, where it is typed.</summary>
     public string Back => $"/jobs/{Number}/{Step}?cylinder={At}";
 
-    public bool IsSimulated(KeptInstrument instrument) => instrument.Identity?.Split(',') is [_, var model, ..] && model.StartsWith("Simulated", StringComparison.Ordinal);
-
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
         if ((Kind is not null && !RecordWords.TryParse<TakeKind>(Kind, out _)) || !await LoadAsync(cancel))

@@ -43,7 +43,7 @@
       if (!answer.ok || !answer.body) { say("The server did not take it. Reload the page and try again, or type the reading.", true); return; }
       await read(answer.body, e => happened(e, true));
     } catch {
-      say(taking.signal.aborted ? "Stopped. Nothing was saved." : "The network broke off. Look whether the reading was saved, or type it.", true);
+      say(taking.signal.aborted ? "Stopped. Check whether a reading was saved before you take it again." : "The network broke off. Look whether the reading was saved, or type it.", true);
     } finally {
       form.querySelector("[name=entry]").value = crypto.randomUUID?.() ?? String(Math.random());
       taking = null;
