@@ -9,6 +9,9 @@ public static class SignedIn
 {
     public const string DemoPassword = "cold-plugs-4";
 
+    // Thirty seconds, less what the machine took to come back.
+    public const string Waits = @"Too many tries\. Wait (30|[12]\d) seconds";
+
     public static async Task<HttpClient> ClientAsync(string address, string login = "ostrel", string password = DemoPassword, bool raw = false)
     {
         var client = new HttpClient(new HttpClientHandler { AutomaticDecompression = raw ? DecompressionMethods.None : DecompressionMethods.All }) { BaseAddress = new Uri(address) };

@@ -63,7 +63,7 @@ public sealed record TakeWanted(int Job, TakeKind Kind, int Cylinder, int Instru
 public sealed class TakeDesk(InstrumentStore instruments, WorkspaceStore workspaces, DryTestStore dry, ReadingDesk readings, CaptureStore captures, CaptureDesk captureDesk, TimeProvider clock)
 {
     /// <summary>How often the needle is asked for.</summary>
-    public static readonly TimeSpan Between = TimeSpan.FromMilliseconds(60);
+    public static readonly TimeSpan Between = TimeSpan.FromMilliseconds(40);
 
     /// <summary>How long it is waited for the first compression, and for the last.</summary>
     public static readonly TimeSpan Longest = TimeSpan.FromSeconds(60);
