@@ -1,5 +1,7 @@
+using System.Globalization;
 using System.Text.Json;
 using Dapper;
+using Microsoft.Extensions.Caching.Memory;
 using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Storage.Documents;
@@ -35,9 +37,22 @@ public sealed record LifeJob(int Number, DateTimeOffset At, string? Vehicle, Odo
 /// <param name="Gone">Where it went.</param>
 public sealed record KeptLife(EngineLife Life, IReadOnlyList<LifeJob> Jobs, DateTimeOffset? GoneAt, EngineGone? Gone);
 
-/// <summary>Loads the lives of engines: all their jobs, tests and repairs, in whatever vehicle. What is said about odometers, and where engines went, is kept here too.</summary>
-public sealed class LifeStore(ShopDatabase database)
+/// <summary>
+/// Loads the lives of engines: all their jobs, tests and repairs, in whatever vehicle, and keeps the latest ones in memory for
+/// as long as the engine's mark stands where it stood. What is said about odometers, and where engines went, is kept here too.
+/// </summary>
+public sealed class LifeStore(ShopDatabase database) : IDisposable
 {
+    /// <summary>So many tests are kept in memory, of all engines together.</summary>
+    public const int MostTestsKept = 10_000;
+
+    // What makes one life differ from the next: the rows of its jobs, where it went, and the shop's rule.
+    private const string Mark = """
+        select concat_ws('/', m.version, e.gone_at, e.gone_why, s.retest_months, s.retest_km, s.retest_hours) from engine_mark m join engine e on e.id = m.engine_id cross join shop s where e.id = @engine and s.id = current_shop()
+        """;
+
+    private readonly MemoryCache lived = new(new MemoryCacheOptions { SizeLimit = MostTestsKept });
+
     // Leak-down stands in the history; the trend is of compression.
     private const string Kinds = "('compression-dry', 'compression-wet', 'leak-down')";
 
@@ -56,8 +71,37 @@ public sealed class LifeStore(ShopDatabase database)
         """;
 
     /// <summary>The life of an engine; absent when the shop has none of that row.</summary>
-    public Task<KeptLife?> FindAsync(ShopPerson who, int engine, CancellationToken cancel = default) =>
-        database.ReadAsync(who.ShopId, who.PersonId, who.Purpose, Statements, new DynamicParameters(new { ids = new[] { engine } }), async grid => (await ReadAsync(grid)).Values.FirstOrDefault(), cancel);
+    public async Task<KeptLife?> FindAsync(ShopPerson who, int engine, CancellationToken cancel = default)
+    {
+        // Sentences carry figures as they are written there, so another way of writing has its own.
+        var key = (who.ShopId, who.Purpose, engine, CultureInfo.CurrentCulture.Name);
+        // Asked before the rows: they may be newer than it, never older.
+        var mark = await database.InShopAsync(who, (c, t) => c.ExecuteScalarAsync<string?>(new CommandDefinition(Mark, new { engine }, t, cancellationToken: cancel)), cancel);
+        if (mark is not null && lived.TryGetValue(key, out (string Mark, KeptLife Life) kept) && kept.Mark == mark)
+        {
+            return kept.Life;
+        }
+        var life = await database.ReadAsync(who.ShopId, who.PersonId, who.Purpose, Statements, new DynamicParameters(new { ids = new[] { engine } }), async grid => (await ReadAsync(grid)).Values.FirstOrDefault(), cancel);
+        if (mark is not null && life is not null)
+        {
+            lived.Set(key, (mark, life), new MemoryCacheEntryOptions { Size = 1 + life.Life.Tests.Count, SlidingExpiration = TimeSpan.FromHours(2) });
+        }
+        return life;
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => lived.Dispose();
+
+    /// <summary>What the odometer of a vehicle said at its jobs, the earliest first.</summary>
+    /// <param name="who">The shop and person.</param>
+    /// <param name="vehicle">What the vehicle is called, in capitals or not.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <returns>Jobs with a figure; none for a vehicle that was not here yet.</returns>
+    public Task<IReadOnlyList<Core.Life.Visit>> OdometersAsync(ShopPerson who, string vehicle, CancellationToken cancel = default) =>
+        database.InShopAsync<IReadOnlyList<Core.Life.Visit>>(who, async (c, t) => [.. (await c.QueryAsync<JobRow>(new CommandDefinition("""
+            select j.number, j.opened_at, j.vehicle_id, (j.record -> 'vehicle' -> 'odometer')::text as odometer, (select n.replaced from odometer_note n where n.job_id = j.id order by n.id desc limit 1) as replaced
+            from job j join vehicle v on v.id = j.vehicle_id where lower(v.label) = lower(@vehicle) and j.record -> 'vehicle' -> 'odometer' is not null order by j.opened_at, j.number
+            """, new { vehicle }, t, cancellationToken: cancel))).Select(j => new Core.Life.Visit(j.Number, j.OpenedAt, j.VehicleId, JsonSerializer.Deserialize<Odometer>(j.Odometer!, TestRecordJson.Options), j.Replaced == true))], cancel);
 
     /// <summary>The rule for testing again.</summary>
     public Task<RetestRule> RuleAsync(ShopPerson who, CancellationToken cancel = default) =>

@@ -5,7 +5,7 @@ using Zandrik.Core.Units;
 namespace Zandrik.Storage.Tests;
 
 /// <summary>The lives of engines, the list of all of them, and what was done on them.</summary>
-public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase>
+public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase>, IDisposable
 {
     private static readonly DateTimeOffset Start = new(2022, 3, 1, 9, 0, 0, TimeSpan.Zero);
 
@@ -14,6 +14,8 @@ public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase
     private readonly RepairStore repairs = new(db.Database);
 
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
+
+    public void Dispose() => lives.Dispose();
 
     private Task<int> TestedAsync(string vehicle, int year, double? km, params double[] psi) => db.Jobs.CreateAsync(db.Ostrel, new TestRecord
     {
@@ -140,6 +142,37 @@ public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         (await LineAsync(engine)).Due!.Value.ShouldBeLessThan(usual!.Value);
         (await lives.RuleAsync(db.Stranger, Cancel)).ShouldBe(RetestRule.Usual);
         await lives.ChangeRuleAsync(db.Ostrel, RetestRule.Usual, Cancel);
+    }
+
+    [Fact]
+    public async Task A_life_in_memory_is_as_new_as_the_database()
+    {
+        var job = await TestedAsync("Kelp cart 9", 0, 80_000, 170, 170, 170, 170);
+        var engine = await EngineOf(job);
+        async Task<KeptLife> FindAsync() => (await lives.FindAsync(db.Ostrel, engine, Cancel))!;
+        var before = await FindAsync();
+        (await FindAsync()).ShouldBeSameAs(before, "nothing changed");
+        (await lives.FindAsync(db.Stranger, engine, Cancel)).ShouldBeNull("what one shop has in memory is no other's");
+        // Whatever is written of it, by another copy of the program too, is there at the next look.
+        using var other = new LifeStore(db.Database);
+        (string What, Func<Task> Act, Func<KeptLife, bool> Shows)[] changes =
+        [
+            ("a test more", () => TestedAsync("Kelp cart 9", 1, 95_000, 168, 168, 160, 168), k => k.Life.Tests.Count == 2),
+            ("an odometer", () => other.SayOdometerAsync(db.Ostrel, job, false, Start, Cancel), k => k.Jobs[0].IsConfirmed),
+            ("a repair", () => repairs.NoteAsync(db.Ostrel, job, Done("top-end-1", 3), Start.AddDays(3), null, Guid.NewGuid(), Start.AddDays(4), Cancel), k => k.Life.Repairs.Count == 1),
+            ("sold", () => other.SayGoneAsync(db.Ostrel, engine, EngineGone.Sold, Start, Cancel), k => k.Gone == EngineGone.Sold),
+            ("back", () => other.SayGoneAsync(db.Ostrel, engine, null, Start, Cancel), k => k.Gone is null),
+        ];
+        foreach (var (what, act, shows) in changes)
+        {
+            shows(await FindAsync()).ShouldBeFalse(what);
+            await act();
+            shows(await FindAsync()).ShouldBeTrue(what);
+        }
+        var usual = (await FindAsync()).Life.Retest.Due;
+        await other.ChangeRuleAsync(db.Ostrel, new RetestRule(2, 20_000, 800), Cancel);
+        (await FindAsync()).Life.Retest.Due.ShouldNotBe(usual);
+        await other.ChangeRuleAsync(db.Ostrel, RetestRule.Usual, Cancel);
     }
 
     [Fact]

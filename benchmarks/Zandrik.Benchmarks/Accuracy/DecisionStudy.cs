@@ -8,7 +8,7 @@ using Zandrik.Core.Repairs;
 namespace Zandrik.Benchmarks.Accuracy;
 
 /// <summary>
-/// What an engine costs until it is right: minutes of tests, and the repair that is chosen after them, with its comeback where it was the wrong one. By what saves most, by the textbook's order to its end, and by rules of
+/// What an engine costs until it is right: minutes of tests, and the repair that is chosen after them, with its comeback where it was the wrong one. By what saves most, by bits a minute, by the textbook's order to its end, and by rules of
 /// thumb on dry and wet figures. The truth is the sampled engine's; what a repair comes to where it is needed or not is <see cref="RepairLoss"/>.
 /// </summary>
 internal static class DecisionStudy
@@ -34,16 +34,17 @@ internal static class DecisionStudy
         foreach (var (name, world) in new[] { ("its own", SampledWorld.Own), (SampledWorld.Loose[^1].Name, SampledWorld.Loose[^1].World) })
         {
             var ways = Enumerable.Range(0, count).AsParallel().AsOrdered().Select(i => Ways(seed + i, world)).ToList();
-            string[] called = ["what saves most, until nothing does", "the same, chosen after everything was measured (textbook's order to its end)", "dry, oil in the low ones, rules of thumb", "best possible"];
-            var mean = Enumerable.Range(0, 4).Select(w => ways.Average(x => x[w].Tests + x[w].Repair)).ToList();
-            for (var w = 0; w < 4; w++)
+            string[] called = ["what saves most, until nothing does", "bits by the minute, until nothing tells anything", "the same, chosen after everything was measured (textbook's order to its end)", "dry, oil in the low ones, rules of thumb", "best possible"];
+            var mean = Enumerable.Range(0, 5).Select(w => ways.Average(x => x[w].Tests + x[w].Repair)).ToList();
+            for (var w = 0; w < 5; w++)
             {
-                text.Append(CultureInfo.InvariantCulture, $"| {name} | {called[w]} | {ways.Average(x => x[w].Tests):0} | {ways.Average(x => x[w].Repair):0} | {mean[w]:0} | {mean[w] - mean[3]:0} | {ways.Count(x => x[w].Right) / (double)count:.000} |\n");
+                text.Append(CultureInfo.InvariantCulture, $"| {name} | {called[w]} | {ways.Average(x => x[w].Tests):0} | {ways.Average(x => x[w].Repair):0} | {mean[w]:0} | {mean[w] - mean[4]:0} | {ways.Count(x => x[w].Right) / (double)count:.000} |\n");
             }
         }
         File.WriteAllText(page, text.Append("""
 
-            Wanted were 40 % under the textbook's order and 15 % under bits by the minute, of minutes and money together. The last was not measured apart: that ranking is gone from the program.
+            Wanted were 40 % under the textbook's order and 15 % under bits by the minute, of minutes and money together. *Bits by the minute* keeps the rules of order and safety and what is asked about; it takes what tells most of the faults a minute and ends where
+            nothing tells 0.06 bits.
             """).Append('\n').ToString().ReplaceLineEndings("\n"));
         Console.WriteLine(text);
     }
@@ -58,21 +59,26 @@ internal static class DecisionStudy
         var perfect = Enum.GetValues<Repair>().Select(r => r == Repair.Leave ? RepairOption.Leave : RepairOption.Of(r)).Append(RepairOption.Meeting(needs)).Min(o => loss.Of(o, needs).Minutes);
         Path Chosen(double tests, RepairOption option) => loss.Of(option, needs) is var (minutes, cured) ? new(tests, minutes, perfect, cured > 0.5) : null!;
 
-        double minutes = 0;
-        var rounds = 0;
-        var said = EngineDiagnosis.Of(record, ledger: false);
-        while (said.Next is [var first, ..] && rounds++ < 20)
+        Path Advised(Func<TestRecord, EngineDiagnosis> judge)
         {
-            record = engine.Do(record, first);
-            minutes += first.Minutes;
-            said = EngineDiagnosis.Of(record, ledger: false);
+            // The same engine for each way, with chances of its own: what one way measures is no other's.
+            var own = SampledEngine.Draw(seed, world);
+            var known = own.Empty();
+            var (minutes, said) = (0.0, judge(known));
+            for (var rounds = 0; said.Next is [var first, ..] && rounds < 20; rounds++)
+            {
+                known = own.Do(known, first);
+                minutes += first.Minutes;
+                said = judge(known);
+            }
+            return Chosen(minutes, said.Decision.Best.Option);
         }
         var all = EngineDiagnosis.Of(engine.Record('d') with { Observations = record.Observations }, ledger: false);
         var wet = engine.Record('b');
         var oiled = wet.Tests!.OfType<WetCompressionTest>().Sum(t => t.Readings!.Count);
         return
         [
-            Chosen(minutes, said.Decision.Best.Option), Chosen(engine.MinutesOfAll, all.Decision.Best.Option),
+            Advised(r => EngineDiagnosis.Of(r, ledger: false)), Advised(EngineDiagnosis.ByBits), Chosen(engine.MinutesOfAll, all.Decision.Best.Option),
             Chosen(StepMinutes.DryPlugsIn(engine.Cylinders) + StepMinutes.Wet(oiled), ByThumb(engine, wet)), new(0, perfect, perfect, true),
         ];
     }

@@ -84,7 +84,7 @@ public sealed class EngineDiagnosis
     private readonly JobEvidence job;
     private readonly Posterior posterior;
 
-    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety, RepairBook book, IReadOnlyDictionary<Repair, string>? struck)
+    private EngineDiagnosis(JobEvidence job, bool ledger, JobSafety safety, RepairBook book, IReadOnlyDictionary<Repair, string>? struck, bool byBits = false)
     {
         this.job = job;
         Safety = safety;
@@ -97,7 +97,7 @@ public sealed class EngineDiagnosis
         State = Whole();
         Headline = Sentence();
         Decision = RepairDecision.Of(read, book, safety.Liquid.IsLocked, struck);
-        (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety, Decision);
+        (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety, Decision, byBits);
         Actions = RepairActions.Of(job, this);
     }
 
@@ -162,6 +162,10 @@ public sealed class EngineDiagnosis
     /// <returns>The same as for the record the tests are of.</returns>
     public static EngineDiagnosis Of(JudgedTests tests, JobSafety safety, bool ledger = true, RepairBook? book = null, IReadOnlyDictionary<Repair, string>? struck = null) =>
         new(JobEvidence.Of(tests), ledger, safety, book ?? RepairBook.For(tests.Record.Engine), struck);
+
+    /// <summary>A job, with what to measure next by bits a minute instead of by what it saves: what a study holds the other against.</summary>
+    internal static EngineDiagnosis ByBits(TestRecord record) =>
+        new(JobEvidence.Of(JudgedTests.Of(record)), ledger: false, JobSafety.Of(record), RepairBook.For(record.Engine), null, byBits: true);
 
     private static IEnumerable<T> Shown<T>(IEnumerable<T> best, Func<T, double> probability)
     {

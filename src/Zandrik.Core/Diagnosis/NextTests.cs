@@ -66,6 +66,9 @@ internal sealed class NextTests
     private readonly List<int> odd, open;
     private readonly bool dryTest;
 
+    // For a study only: what tells most a minute, as long as it tells anything.
+    private readonly bool byBits;
+
     // What comes before everything that is ranked, and in which order.
     private enum Order
     {
@@ -90,9 +93,9 @@ internal sealed class NextTests
         BeforeOpening,
     }
 
-    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision)
+    private NextTests(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision, bool byBits)
     {
-        (this.read, job, this.said, this.posterior, this.safety, this.decision) = (read, read.Job, said, posterior, safety, decision);
+        (this.read, job, this.said, this.posterior, this.safety, this.decision, this.byBits) = (read, read.Job, said, posterior, safety, decision, byBits);
         weights = new double[job.Cylinders.Count][];
         var swept = CylinderVolume.SweptCc(job.Engine);
         size = swept / 500 ?? (job.Diesel ? 1.25 : 1);
@@ -112,8 +115,8 @@ internal sealed class NextTests
     private IEnumerable<int> All => Enumerable.Range(0, job.Cylinders.Count);
 
     /// <summary>The offers, best first, three at most; and those that wait for the plugs to be back in. What is locked is in neither.</summary>
-    public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision) =>
-        new NextTests(read, said, posterior, safety, decision).Rank();
+    public static (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Of(NodeLikelihoods read, EngineDiagnosis said, Posterior posterior, JobSafety safety, RepairDecision decision, bool byBits = false) =>
+        new NextTests(read, said, posterior, safety, decision, byBits).Rank();
 
     private (IReadOnlyList<NextTest> Now, IReadOnlyList<NextTest> AfterReassembly) Rank()
     {
@@ -131,7 +134,7 @@ internal sealed class NextTests
         CombustionGas();
         Plugs();
         Valves();
-        var ranked = offers.OrderBy(o => o.Order).ThenByDescending(o => o.Saves).ThenByDescending(o => o.Test.GainBits).Select(o => o.Test).DistinctBy(t => t.Kind).ToList();
+        var ranked = offers.OrderBy(o => o.Order).ThenByDescending(o => byBits ? o.Test.GainBits / o.Test.Minutes : o.Saves).ThenByDescending(o => o.Test.GainBits).Select(o => o.Test).DistinctBy(t => t.Kind).ToList();
         // A look at a plug tells something of the cylinder and decides nothing: it does not come before the leak-down that does.
         if (ranked.FindIndex(t => t.Kind == StepKind.Plugs) is var plugs and >= 0 && ranked.FindIndex(t => t.Kind == StepKind.LeakDown) is var leak && leak > plugs)
         {
@@ -146,7 +149,7 @@ internal sealed class NextTests
         var waits = !safety.Offers(kind);
         var net = Math.Min(saves, decision.Perfect) - minutes;
         // Before anything is read every test has to begin somewhere.
-        if (order == Order.Ranked && (bits < LeastBits || (net <= 0 && job.AnythingMeasured)))
+        if (order == Order.Ranked && (bits < LeastBits || (net <= 0 && job.AnythingMeasured && !byBits)))
         {
             return;
         }

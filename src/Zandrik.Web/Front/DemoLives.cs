@@ -23,6 +23,7 @@ public sealed class DemoLives(ShopDatabase database)
     /// <param name="folder">The folder of the demo data.</param>
     public async Task LoadAsync(ShopPerson who, string folder)
     {
+        using var lives = new LifeStore(database);
         var gauges = (await new TesterStore(database).ListAsync(who)).ToDictionary(t => t.Tester.Label, t => t.Tester.ForRecord());
         foreach (var life in JsonSerializer.Deserialize<DemoLife[]>(await File.ReadAllTextAsync(Path.Combine(folder, "lives.json")), Reading)!)
         {
@@ -39,7 +40,7 @@ public sealed class DemoLives(ShopDatabase database)
                 await AfterwardsAsync(who, number, test);
                 if (ReferenceEquals(test, life.Tests[^1]) && life.Gone is { } gone)
                 {
-                    await new LifeStore(database).SayGoneAsync(who, (await jobs.FindAsync(who, number))!.EngineId, gone.Why, gone.At);
+                    await lives.SayGoneAsync(who, (await jobs.FindAsync(who, number))!.EngineId, gone.Why, gone.At);
                 }
                 await jobs.CloseAsync(who, number, test.At.AddHours(3));
             }

@@ -20,6 +20,21 @@ public sealed class IntakeForm
     public string? Vehicle { get; set; }
     public string? Odometer { get; set; }
     public string? OdometerUnit { get; set; } = "km";
+
+    /// <summary>What was said of an odometer that does not fit the vehicle's other jobs: <see cref="WasReplaced"/>, <see cref="IsRight"/>, or nothing.</summary>
+    public string? OdometerSaid { get; set; }
+
+    /// <summary>The figure and unit that was asked about: saved again without an answer it is kept as it is.</summary>
+    public string? OdometerAsked { get; set; }
+
+    /// <summary>The odometer was changed since the job before.</summary>
+    public const string WasReplaced = "replaced";
+
+    /// <summary>The figure is right; the other one is the slip.</summary>
+    public const string IsRight = "right";
+
+    /// <summary>The figure and unit as they stand in the form.</summary>
+    public string OdometerTyped => $"{Odometer?.Trim()} {OdometerUnit}";
     public string? Preset { get; set; }
 
     /// <summary>Row of the version of the engine sheet that was chosen; absent for none.</summary>

@@ -113,6 +113,41 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task An_odometer_that_goes_back_is_asked_about_while_the_vehicle_is_here()
+    {
+        await site.JobAsync(Tested("Reed van 6", "2024-05-01T08:00:00Z", 90_000, "188 187 186 189"));
+        var before = await site.JobAsync(Tested("Reed van 6", "2025-05-01T08:00:00Z", 110_000, "187 187 186 188"));
+        browser.Open($"{site.Address}/jobs/new");
+        browser.Send("#vehicle", "reed VAN 6\t");
+        browser.Until("its engine is filled in", () => browser.Value("#serial") == "S-Reed van 6");
+        browser.Send("#odometer", "11500");
+        browser.Click("main .form-end .btn-primary");
+        browser.UntilText("#odometer-problem", $"Job {before:0000} of 1 May 2025 says 110");
+        browser.Text("#odometer-problem").ShouldContain("and this is less");
+        browser.Value("#odometer").ShouldBe("11500", "nothing typed is lost");
+        browser.Violations().ShouldBeEmpty();
+        // Put right, it is saved; a figure that does not fit either is another question.
+        browser.Type("#odometer", "1200");
+        browser.Click("main .form-end .btn-primary");
+        browser.UntilText("#odometer-problem", "and this is less");
+        browser.Click("[data-odometer-question] input[value=replaced]");
+        browser.Click("main .form-end .btn-primary");
+        browser.Until("the job is open", () => ((string)browser.Script("return location.pathname")!).EndsWith("/plan", StringComparison.Ordinal));
+        browser.Open(EngineOf(before));
+        browser.All("[data-odometer]").ShouldBeEmpty("it was answered at intake");
+
+        // Saved again without an answer it is kept as typed, and the engine's page asks.
+        browser.Open($"{site.Address}/jobs/{before}/intake");
+        browser.Type("#odometer", "1100");
+        browser.Click("main .form-end .btn-primary");
+        browser.UntilText("#odometer-problem", "and this is less");
+        browser.Click("main .form-end .btn-primary");
+        browser.Until("it is saved", () => ((string)browser.Script("return location.pathname")!).EndsWith($"/jobs/{before}/dry", StringComparison.Ordinal));
+        browser.Open(EngineOf(before));
+        browser.All("[data-odometer]").Count.ShouldBe(1);
+    }
+
+    [Fact]
     public async Task A_calendar_opens_by_its_secret_address_until_it_is_revoked_and_the_rule_is_the_foremans()
     {
         browser.Open($"{site.Address}/fleet");

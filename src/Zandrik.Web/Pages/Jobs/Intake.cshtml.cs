@@ -4,6 +4,7 @@ using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Zandrik.Core.Engines;
+using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
 using Zandrik.Storage;
@@ -13,7 +14,7 @@ using Zandrik.Web.Intake;
 namespace Zandrik.Web.Pages.Jobs;
 
 /// <summary>Intake: the vehicle, the engine and why it is here; of a new job, or of one that is open.</summary>
-public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps, SheetStore sheets, VehicleStore vehicles, EngineStore engines, TimeProvider clock) : PageModel
+public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps, SheetStore sheets, VehicleStore vehicles, EngineStore engines, LifeStore lives, TimeProvider clock) : PageModel
 {
     [BindProperty]
     public IntakeForm Form { get; set; } = new();
@@ -32,6 +33,9 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
 
     /// <summary>What is not clear about the engine of this job and its vehicle; absent where it sits in it.</summary>
     public (string Says, int Vehicle)? EngineQuestion { get; private set; }
+
+    /// <summary>What the typed odometer does not fit, asked before the intake is saved; absent where it fits, or was asked.</summary>
+    public OdometerConflict? Odometer { get; private set; }
 
     /// <summary>Why the intake was not saved, with what to do; absent for none.</summary>
     public string? Refused { get; private set; }
@@ -183,6 +187,17 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             return Page();
         }
+        var conflict = await OdometerAsync(record, cancel);
+        var said = conflict is not null && Form.OdometerSaid is IntakeForm.WasReplaced or IntakeForm.IsRight ? Form.OdometerSaid : null;
+        if (conflict is not null && said is null && Form.OdometerAsked != Form.OdometerTyped)
+        {
+            // Now the vehicle is here and the odometer can be looked at; next month nobody can.
+            (Odometer, Form.OdometerAsked) = (conflict, Form.OdometerTyped);
+            Problems = [new FieldProblem("/vehicle/odometer", Says(conflict))];
+            ModelState.Clear();
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return Page();
+        }
         if (Job is null)
         {
             // The shop's methods and limits as they are today: changing them later leaves this job's verdict alone.
@@ -214,7 +229,28 @@ public sealed class IntakeModel(Visitor visitor, JobStore jobs, StepStore steps,
                 return Page();
             }
         }
+        if (said == IntakeForm.WasReplaced)
+        {
+            await lives.SayOdometerAsync(Who, number!.Value, true, clock.GetUtcNow(), cancel);
+        }
+        foreach (var doubted in said == IntakeForm.IsRight ? conflict!.Doubted : [])
+        {
+            await lives.SayOdometerAsync(Who, doubted.Job == 0 ? number!.Value : doubted.Job, false, clock.GetUtcNow(), cancel);
+        }
         return Redirect($"/jobs/{number}/{(Job is null ? "plan" : "dry")}");
+    }
+
+    // What the odometer does not fit, where it was typed anew.
+    private async Task<OdometerConflict?> OdometerAsync(TestRecord record, CancellationToken cancel) =>
+        record.Vehicle is not { Label: { Length: > 0 } label, Odometer: { } odometer } || odometer == Job?.Record.Vehicle?.Odometer ? null
+            : await lives.OdometersAsync(Who, label, cancel) is not { Count: > 0 } visits ? null
+            : OdometerConflict.Of([.. visits.Where(v => v.Job != Job?.Number)], new Core.Life.Visit(Job?.Number ?? 0, Job?.OpenedAt ?? clock.GetUtcNow(), visits[0].Vehicle, odometer));
+
+    private string Says(OdometerConflict conflict)
+    {
+        var other = $"Job {conflict.Other.Job:0000} of {ShopText.Day(conflict.Other.At, Who)} says {ShopText.Odometer(conflict.Other.Odometer)}";
+        return conflict.IsOtherUnit ? $"{other}: one of both counts hours, the other a distance. Change the unit here, or answer below."
+            : $"{other}, {(conflict.Other.At <= (Job?.OpenedAt ?? clock.GetUtcNow()) ? "and this is less" : "and this is more")}. Put the figure right here, or answer below.";
     }
 
     private async Task<bool> FindAsync(int? number, CancellationToken cancel)
