@@ -119,7 +119,7 @@ public sealed record FleetLine
 /// <summary>A page of the list.</summary>
 /// <param name="Lines">The engines.</param>
 /// <param name="All">How many there are of those that are asked for.</param>
-/// <param name="Stale">How many have still to be worked out anew.</param>
+/// <param name="Stale">How many of all the shop's engines have still to be worked out anew.</param>
 public sealed record FleetPage(IReadOnlyList<FleetLine> Lines, int All, int Stale);
 
 /// <summary>
@@ -200,32 +200,35 @@ public sealed class FleetStore(ShopDatabase database)
         database.InShopAsync(who, async (c, t) =>
         {
             var soon = now.AddDays(31);
-            var where = "not coalesce(l.sample, false) and coalesce(l.job, 1) > 0 and " + (show == FleetShow.Gone ? "f.gone_at is not null" : "f.gone_at is null") + show switch
+            var where = "not coalesce(l.sample, false) and coalesce(l.job, 1) > 0 and " + (show == FleetShow.Gone ? "l.gone_at is not null" : "l.gone_at is null") + show switch
             {
                 FleetShow.Due => " and l.due < @soon",
                 FleetShow.Under => " and l.why in ('is-under', 'may-be-under')",
                 FleetShow.Undecided => " and l.undecided",
                 _ => "",
-            } + (string.IsNullOrWhiteSpace(find) ? "" : " and strpos(lower(coalesce(v.label, '') || ' ' || coalesce(f.serial, '') || ' ' || coalesce(l.design, '')), lower(@find)) > 0");
+            } + (string.IsNullOrWhiteSpace(find) ? "" : " and strpos(lower(coalesce(v.label, '') || ' ' || coalesce(l.serial, '') || ' ' || coalesce(l.design, '')), lower(@find)) > 0");
             var by = order switch
             {
                 FleetOrder.Margin => "l.margin nulls last",
                 FleetOrder.Trend => "l.per_step nulls last",
-                FleetOrder.Name => "lower(coalesce(v.label, f.serial, l.design, ''))",
+                FleetOrder.Name => "lower(coalesce(v.label, l.serial, l.design, ''))",
                 FleetOrder.Tested => "l.tested_at nulls first",
                 _ => "(l.why = 'is-under') desc, l.due nulls last",
             };
             var rows = (await c.QueryAsync<FleetLine>(new CommandDefinition($"""
                 {Marks},
+                known as materialized (select f.serial, f.gone_at, f.id as of, l.mark is distinct from f.mark as stale, l.* from fleet f left join engine_summary l on l.engine_id = f.id),
+                -- Found for all at once: looked up engine by engine it takes longer than everything else.
+                sits as materialized (select i.engine_id, w.label from engine_in i join vehicle w on w.id = i.vehicle_id where i.until is null),
                 listed as (
-                    select f.id as engine, f.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.unit, l.run, l.due, coalesce(l.why, '') as why,
-                        l.meets, coalesce(l.doubts, 0) as doubts, coalesce(l.job, 0) as job, f.gone_at, coalesce(l.undecided, false) as undecided, l.mark is distinct from f.mark as stale, row_number() over (order by {by}, f.id desc) as place
-                    from fleet f left join engine_summary l on l.engine_id = f.id
-                    left join engine_in i on i.engine_id = f.id and i.until is null left join vehicle v on v.id = i.vehicle_id
+                    select l.of as engine, l.serial, l.design, v.label as vehicle, coalesce(l.tests, 0) as tests, l.tested_at, l.cylinder, l.lowest_pa, l.margin, l.per_step, l.unit, l.run, l.due, coalesce(l.why, '') as why,
+                        l.meets, coalesce(l.doubts, 0) as doubts, coalesce(l.job, 0) as job, l.gone_at, coalesce(l.undecided, false) as undecided, row_number() over (order by {by}, l.of desc) as place, count(*) over ()::int as all_of_them
+                    from known l left join sits v on v.engine_id = l.of
                     where {where})
-                select *, count(*) over ()::int as all_of_them, count(*) filter (where stale) over ()::int as left_over from listed order by place offset @from limit @most
+                select s.left_over, p.* from (select count(*)::int as left_over from known where stale) s left join (select * from listed order by place offset @from limit @most) p on true order by p.place
                 """, new { soon, find = find?.Trim(), from, most }, t, cancellationToken: cancel))).AsList();
-            return new FleetPage([.. rows], rows.Count > 0 ? rows[0].AllOfThem : 0, rows.Count > 0 ? rows[0].LeftOver : 0);
+            // How many are stale is said on a page without a line too: then its one row has no engine.
+            return new FleetPage([.. rows.Where(r => r.Engine > 0)], rows[0].AllOfThem, rows[0].LeftOver);
         }, cancel);
 
     /// <summary>Engines that sit in a vehicle and are due before a day, the soonest first.</summary>

@@ -160,8 +160,13 @@ public sealed class FleetModel(Visitor visitor, FleetStore fleet, LifeStore live
 
     private async Task LoadAsync(CancellationToken cancel)
     {
-        var stale = await fleet.RefreshAsync(Who, cancel: cancel);
-        Listed = await fleet.ListAsync(Who, Shown, Order, Q, Now, Math.Max(0, From), OnAPage, cancel) with { Stale = stale };
+        Task<FleetPage> ListAsync() => fleet.ListAsync(Who, Shown, Order, Q, Now, Math.Max(0, From), OnAPage, cancel);
+        Listed = await ListAsync();
+        if (Listed.Stale > 0)
+        {
+            await fleet.RefreshAsync(Who, cancel: cancel);
+            Listed = await ListAsync();
+        }
         Rule = await lives.RuleAsync(Who, cancel);
         Typed = Typed.Count > 0 ? Typed : [TypedFields.Text(Rule.Months), TypedFields.Text(Rule.Km), TypedFields.Text(Rule.Hours)];
         Feeds = Who.MayManage ? await fleet.FeedsAsync(Who, cancel) : [];
