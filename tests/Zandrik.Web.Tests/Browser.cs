@@ -9,7 +9,8 @@ namespace Zandrik.Web.Tests;
 /// <summary>A headless Chromium, as a technician has it at the bay: a laptop unless said otherwise.</summary>
 public sealed class Browser : IDisposable
 {
-    private static readonly string Axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js"));
+    /// <summary>axe-core, as a script.</summary>
+    public static readonly string Axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "Assets", "axe.min.js"));
     private static readonly TimeSpan Enough = TimeSpan.FromSeconds(60);
 
     private Chromium chromium;

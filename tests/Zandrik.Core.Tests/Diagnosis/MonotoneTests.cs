@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
@@ -14,7 +15,10 @@ public sealed class MonotoneTests
         ("exhaust", [Fault.ExhaustValve]), ("intake", [Fault.IntakeValve]), ("crankcase", [Fault.Rings, Fault.Piston, Fault.FuelWashed]), ("coolant", [Fault.GasketCoolant]), ("plughole2", [Fault.GasketAdjacent]),
     ];
 
-    private static double Of(string job, Fault[] faults) => EngineDiagnosis.Of(Whiteboard.Job(job), ledger: false).Cylinders[2] is var c ? faults.Sum(c.Of) : 0;
+    // What each test begins with is the same: judged once.
+    private static readonly ConcurrentDictionary<string, CylinderDiagnosis> Judged = new();
+
+    private static double Of(string job, Fault[] faults) => faults.Sum(Judged.GetOrAdd(job, j => EngineDiagnosis.Of(Whiteboard.Job(j), ledger: false).Cylinders[2]).Of);
 
     private static string Job(bool diesel, double share, double loss, string place, int loud, string more = "")
     {

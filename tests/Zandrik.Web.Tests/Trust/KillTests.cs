@@ -8,7 +8,7 @@ namespace Zandrik.Web.Tests.Trust;
 /// </summary>
 public sealed class KillTests(StartedApp app) : IClassFixture<StartedApp>
 {
-    private static readonly int Kills = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_KILLS"), CultureInfo.InvariantCulture, out var n) ? n : 20;
+    private static readonly int Kills = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_KILLS"), CultureInfo.InvariantCulture, out var n) ? n : 10;
 
     private static CancellationToken Cancel => TestContext.Current.CancellationToken;
 

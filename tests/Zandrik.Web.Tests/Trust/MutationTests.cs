@@ -17,7 +17,7 @@ namespace Zandrik.Web.Tests.Trust;
 /// </summary>
 public abstract class MutationTests
 {
-    private protected static readonly int Each = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_CAMPAIGN"), CultureInfo.InvariantCulture, out var n) ? n : 2000;
+    private protected static readonly int Each = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_CAMPAIGN"), CultureInfo.InvariantCulture, out var n) ? n : 1000;
 
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
 
