@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Dapper;
 using Microsoft.Extensions.Caching.Memory;
 using Zandrik.Core.Life;
@@ -53,8 +54,8 @@ public sealed class LifeStore(ShopDatabase database) : IDisposable
 
     private readonly MemoryCache lived = new(new MemoryCacheOptions { SizeLimit = MostTestsKept });
 
-    // Leak-down stands in the history; the trend is of compression.
-    private const string Kinds = "('compression-dry', 'compression-wet', 'leak-down')";
+    // Everything stands in the history but plugs, which are looked at one by one; the trend is of dry compression.
+    private const string Kinds = "t.kind <> 'plug-inspection'";
 
     internal const string Statements = $"""
         select retest_months, retest_km, retest_hours from shop where id = current_shop();
@@ -63,9 +64,9 @@ public sealed class LifeStore(ShopDatabase database) : IDisposable
                (select n.replaced from odometer_note n where n.job_id = j.id order by n.id desc limit 1) as replaced, (select (i.body ->> 'kmAYear')::double precision from decision_input i where i.job_id = j.id order by i.id desc limit 1) as km_a_year
         from job j where j.engine_id = any(@ids) order by j.opened_at, j.number;
         select t.id, t.job_id, t.body::text as body from test t
-        where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and t.kind in {Kinds} and t.withdrawn_at is null order by t.job_id, t.position;
+        where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and {Kinds} and t.withdrawn_at is null order by t.job_id, t.position;
         select r.test_id, '[' || string_agg(r.body::text, ',' order by r.position, r.id) || ']' as body from reading r
-        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and t.kind in {Kinds} and t.withdrawn_at is null))
+        where r.test_id = any(array(select t.id from test t where t.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and {Kinds} and t.withdrawn_at is null))
             and r.body is not null and not exists (select 1 from reading n where n.supersedes = r.id) group by r.test_id;
         select d.job_id, d.body::text as body, d.done_at from repair_done d where d.job_id = any(array(select j.id from job j where j.engine_id = any(@ids))) and {RepairStore.Counts};
         """;
@@ -180,8 +181,16 @@ public sealed class LifeStore(ShopDatabase database) : IDisposable
         DryCompressionTest dry => dry with { Readings = Read<CompressionReading>(readings) },
         WetCompressionTest wet => wet with { Readings = Read<CompressionReading>(readings) },
         LeakDownTest leak => leak with { Readings = Read<LeakDownReading>(readings) },
-        var other => other!,
+        var other when readings is null => other!,
+        _ => WithReadings(body, readings!),
     };
+
+    private static TestEntry WithReadings(string body, string readings)
+    {
+        var test = JsonNode.Parse(body)!.AsObject();
+        test["readings"] = JsonNode.Parse(readings);
+        return test.Deserialize<TestEntry>(TestRecordJson.Options)!;
+    }
 
     private static List<T> Read<T>(string? readings) => readings is null ? [] : JsonSerializer.Deserialize<List<T>>(readings, TestRecordJson.Options)!;
 

@@ -33,7 +33,7 @@ public sealed class VehicleStore(ShopDatabase database)
     /// <summary>The vehicle the shop calls so; absent for none.</summary>
     public Task<VehicleLine?> ByLabelAsync(ShopPerson who, string label, CancellationToken cancel = default) =>
         database.InShopAsync(who, (c, t) => c.QuerySingleOrDefaultAsync<VehicleLine>(new CommandDefinition(
-            "select id, label, identity, notes from vehicle where label = @label", new { label }, t, cancellationToken: cancel)), cancel);
+            "select id, label, identity, notes from vehicle where lower(label) = lower(@label)", new { label }, t, cancellationToken: cancel)), cancel);
 
     /// <summary>Vehicles, the newest first.</summary>
     /// <param name="who">The shop and person.</param>

@@ -64,6 +64,10 @@ public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         (await lives.SayOdometerAsync(db.Stranger, back, true, Start, Cancel)).ShouldBeFalse();
         (await lives.FindAsync(db.Ostrel, engine, Cancel))!.Life.DoubtOf(back).ShouldBe(RunDoubt.None);
         (await LineAsync(engine)).Doubts.ShouldBe(0, "what was said makes the line stale");
+        var said = await lives.OdometersAsync(db.Ostrel, "KELP cart 2", Cancel);
+        said.Select(v => (v.Odometer!.Value, v.IsReplaced)).ShouldBe([(80_000, false), (100_000, false), (4_000, true)]);
+        (await lives.OdometersAsync(db.Stranger, "Kelp cart 2", Cancel)).ShouldBeEmpty();
+        (await new VehicleStore(db.Database).ByLabelAsync(db.Ostrel, "KELP cart 2", Cancel))!.Label.ShouldBe("Kelp cart 2");
     }
 
     [Fact]
@@ -142,6 +146,31 @@ public sealed class LifeStoreTests(TestDatabase db) : IClassFixture<TestDatabase
         (await LineAsync(engine)).Due!.Value.ShouldBeLessThan(usual!.Value);
         (await lives.RuleAsync(db.Stranger, Cancel)).ShouldBe(RetestRule.Usual);
         await lives.ChangeRuleAsync(db.Ostrel, RetestRule.Usual, Cancel);
+    }
+
+    [Fact]
+    public async Task Every_kind_of_test_stands_in_the_history_and_dry_ones_alone_in_the_trend()
+    {
+        var job = await db.Jobs.CreateAsync(db.Ostrel, new TestRecord
+        {
+            Vehicle = new() { Label = "Kelp cart 10" },
+            Engine = new EngineSheet { Name = "Kelpie 4", Cylinders = 4, Fuel = Fuel.Petrol, Spec = new EngineSpec { Unit = PressureUnit.Psi, Minimum = 120 } },
+            Tests =
+            [
+                new DryCompressionTest { At = Start, Unit = PressureUnit.Psi, Readings = [.. Enumerable.Range(1, 4).Select(c => new CompressionReading { Cylinder = c, Value = 160 + c })] },
+                new RunningCompressionTest { At = Start.AddHours(1), Unit = PressureUnit.Bar, Readings = [new RunningReading { Cylinder = 2, Idle = 4.5 }, new RunningReading { Cylinder = 3, Snap = 9 }] },
+                new RelativeCompressionTest { At = Start.AddHours(2), Readings = [new RelativeReading { Cylinder = 1, RelativePercent = 100 }, new RelativeReading { Cylinder = 4, RelativePercent = 71 }] },
+                new CombustionGasTest { At = Start.AddHours(3), Result = CombustionGasResult.Positive },
+                new PlugInspection { At = Start.AddHours(4), Readings = [new PlugReading { Cylinder = 1 }] },
+            ],
+        }, Start, cancel: Cancel);
+        var life = (await lives.FindAsync(db.Ostrel, await EngineOf(job), Cancel))!.Life;
+        life.Tests.Select(t => t.Kind).ShouldBe([TestKind.Dry, TestKind.Running, TestKind.Relative, TestKind.CombustionGas]);
+        life.Tests[1].Values.ShouldBe(new Dictionary<int, double> { [2] = 450_000 });
+        life.Tests[2].Worst.ShouldBe((4, 71.0));
+        life.Tests[3].Says.ShouldNotBeNull().ShouldStartWith("Combustion gas in the coolant");
+        life.Tests.Where(t => t.IsCompared).ShouldHaveSingleItem().Kind.ShouldBe(TestKind.Dry);
+        (life.LatestDry!.Values.Count, life.LatestDry.LeftOut).ShouldBe((4, null));
     }
 
     [Fact]

@@ -1,10 +1,13 @@
+using Zandrik.Core.Assessment;
+using Zandrik.Core.Checks;
 using Zandrik.Core.LeakDown;
 using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
+using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Life;
 
-/// <summary>One test of an engine as its life sees it: one figure a cylinder, and what makes it comparable.</summary>
+/// <summary>One test of an engine as its life sees it: one figure a cylinder and what makes it comparable, or the sentence of a small check.</summary>
 public sealed record LifeTest
 {
     /// <summary>The row it is kept in.</summary>
@@ -19,6 +22,9 @@ public sealed record LifeTest
     /// <summary>When.</summary>
     public required DateTimeOffset At { get; init; }
 
+    /// <summary>The step at which such a test is done.</summary>
+    public StepKind Step { get; init; }
+
     /// <summary>Who did it; absent where nobody said.</summary>
     public string? By { get; init; }
 
@@ -31,17 +37,23 @@ public sealed record LifeTest
     /// <summary>Warm or cold; absent where nobody said.</summary>
     public EngineTemperature? Temperature { get; init; }
 
-    /// <summary>Compression: Pa gauge, by the gauge's check and at sea level where those are known. Leak-down: what is lost, percent.</summary>
+    /// <summary>Compression: Pa gauge, by the gauge's check and at sea level where those are known. Running: Pa gauge at idle. Leak-down: what is lost, percent. Relative: percent of the best cylinder. Empty for a small check.</summary>
     public required IReadOnlyDictionary<int, double> Values { get; init; }
+
+    /// <summary>What a small check says; absent for a test of cylinders.</summary>
+    public string? Says { get; init; }
 
     /// <summary>Why the trend leaves it out; absent where it takes it.</summary>
     public string? LeftOut { get; init; }
 
-    /// <summary>True for a pressure, false for percent lost.</summary>
-    public bool IsPressure => Kind is TestKind.Dry or TestKind.Wet;
+    /// <summary>True for a pressure, false for percent and for a small check.</summary>
+    public bool IsPressure => Kind is TestKind.Dry or TestKind.Wet or TestKind.Running;
 
-    /// <summary>The lowest pressure, or the largest loss, with its cylinder; absent where nothing was read.</summary>
-    public (int Cylinder, double Value)? Worst => Values.Count == 0 ? null : IsPressure ? Values.Select(v => (v.Key, v.Value)).MinBy(v => v.Value) : Values.Select(v => (v.Key, v.Value)).MaxBy(v => v.Value);
+    /// <summary>True where two such tests can be held side by side.</summary>
+    public bool IsCompared => Kind is TestKind.Dry or TestKind.Wet or TestKind.LeakDown;
+
+    /// <summary>The lowest pressure or share, or the largest loss, with its cylinder; absent where nothing was read, and for running readings, where high and low both mean something.</summary>
+    public (int Cylinder, double Value)? Worst => Values.Count == 0 || Kind == TestKind.Running ? null : Kind != TestKind.LeakDown ? Values.Select(v => (v.Key, v.Value)).MinBy(v => v.Value) : Values.Select(v => (v.Key, v.Value)).MaxBy(v => v.Value);
 
     /// <summary>A test of a record.</summary>
     /// <param name="id">The row it is kept in.</param>
@@ -49,11 +61,11 @@ public sealed record LifeTest
     /// <param name="opened">When the job was opened: for a test that says no time.</param>
     /// <param name="test">The test.</param>
     /// <param name="engine">The engine, as the job knows it.</param>
-    /// <returns>The test; absent for a kind that gives no figure a cylinder, and for one without a figure.</returns>
+    /// <returns>The test; absent for one that says nothing, and for plugs, which are looked at one by one.</returns>
     public static LifeTest? Of(long id, int job, DateTimeOffset opened, TestEntry test, EngineSheet engine)
     {
         var values = new Dictionary<int, double>();
-        var leftOut = default(string);
+        var (leftOut, says) = (default(string), default(string));
         var (byCheck, gauge, temperature) = (false, test.Tester?.Label, test.Conditions?.EngineTemperature);
         switch (test)
         {
@@ -94,10 +106,34 @@ public sealed record LifeTest
                 }
                 leftOut = "a leak-down";
                 break;
+            case RunningCompressionTest running:
+                foreach (var reading in running.Readings ?? [])
+                {
+                    if (reading is { SupersededBy: null, Idle: { } idle })
+                    {
+                        values[reading.Cylinder] = new GaugePressure(idle, RecordRules.UnitOf(running.Unit, engine)).Pascals;
+                    }
+                }
+                leftOut = "running";
+                break;
+            case RelativeCompressionTest relative:
+                foreach (var reading in relative.Readings ?? [])
+                {
+                    if (reading is { SupersededBy: null, RelativePercent: { } percent })
+                    {
+                        values[reading.Cylinder] = percent;
+                    }
+                }
+                leftOut = "against the best cylinder";
+                break;
+            default:
+                says = CheckFinding.Of(test, engine)?.Says;
+                leftOut = "a small check";
+                break;
         }
-        return values.Count == 0 ? null : new LifeTest
+        return values.Count == 0 && says is null ? null : new LifeTest
         {
-            Id = id, Job = job, Kind = test.Kind, At = test.At ?? opened, By = test.By, Gauge = gauge, IsByCheck = byCheck, Temperature = temperature, Values = values, LeftOut = leftOut,
+            Id = id, Job = job, Kind = test.Kind, Step = StepProgress.KindOf(test), Says = says, At = test.At ?? opened, By = test.By, Gauge = gauge, IsByCheck = byCheck, Temperature = temperature, Values = values, LeftOut = leftOut,
         };
 
         static bool IsChecked(Tester? tester) => tester is { LastChecked: not null } || GaugeCorrection.Of(tester) is not null;

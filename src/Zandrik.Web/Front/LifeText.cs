@@ -1,4 +1,5 @@
 using System.Globalization;
+using Zandrik.Core.Checks;
 using Zandrik.Core.Life;
 using Zandrik.Core.Records;
 using Zandrik.Core.Units;
@@ -109,7 +110,18 @@ public static class LifeText
     public static string AYear(DistanceRun run) => $"{About(run.AYear, run.Unit)} a year, {(run.IsByRule ? "assumed until its odometer shows it" : "by its odometer")}{(run.HasNoOdometer ? "; placed by date, no odometer was entered" : "")}";
 
     /// <summary>A kind of test in the history.</summary>
-    public static string Kind(TestKind kind) => kind switch { TestKind.Wet => "Wet", TestKind.LeakDown => "Leak-down", _ => "Dry" };
+    public static string Kind(LifeTest test) => test.Kind switch
+    {
+        TestKind.Dry => "Dry",
+        TestKind.Wet => "Wet",
+        TestKind.LeakDown => "Leak-down",
+        TestKind.Running => "Running, at idle",
+        TestKind.Relative => "Relative",
+        _ => SupportingCheck.All.First(c => c.Kind == test.Step).Name,
+    };
+
+    /// <summary>What the figures of a test are in, with the comma before it; empty for a small check.</summary>
+    public static string In(LifeTest test, PressureUnit unit) => test.IsPressure ? $", {unit.Symbol()}" : test.Kind switch { TestKind.LeakDown => ", % lost", TestKind.Relative => ", % of the best", _ => "" };
 
     /// <summary>A figure of a test without its unit.</summary>
     public static string Figure(LifeTest test, int cylinder, PressureUnit unit) =>

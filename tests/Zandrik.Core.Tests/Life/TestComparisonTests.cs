@@ -46,6 +46,24 @@ public sealed class TestComparisonTests
         found.Select(f => (f.Cylinder, Math.Round(f.UsualPa / Psi), f.Lower)).ShouldBe([(1, 160, 1), (2, 160, 0)]);
         found[1].Difference.ShouldBe(-0.25, 1e-9);
         AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 150), []).ShouldBeEmpty();
+        found.Select(f => f.IsMore).ShouldBe([false, true], "150 of 160 is chance, 120 is not");
+        AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 0), [Dry(2, Day(2021), "yard gauge", 160)])[0].IsMore.ShouldBeTrue("nothing at all is never chance");
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(4)]
+    [InlineData(30)]
+    public void Engines_of_a_kind_are_seldom_called_different(int others)
+    {
+        var draw = new SeededDraw(7);
+        LifeTest Drawn()
+        {
+            var engine = 160 * Math.Exp(0.04 * draw.Normal());
+            return Dry(1, Day(2021), "yard gauge", [.. Enumerable.Range(0, 4).Select(_ => engine * Math.Exp(WearTrend.ReadingSpread * draw.Normal()))]);
+        }
+        var called = Enumerable.Range(0, 1000).Count(_ => AgainstOthers.Of(Drawn(), [.. Enumerable.Range(0, others).Select(_ => Drawn())]).Any(c => c.IsMore));
+        called.ShouldBeLessThan(75, "one of twenty is called different by chance, and chance has its own");
     }
 
     [Fact]

@@ -117,12 +117,13 @@ public sealed class LifeFlowTests : IClassFixture<Site>, IDisposable
     {
         await site.JobAsync(Tested("Reed van 6", "2024-05-01T08:00:00Z", 90_000, "188 187 186 189"));
         var before = await site.JobAsync(Tested("Reed van 6", "2025-05-01T08:00:00Z", 110_000, "187 187 186 188"));
-        browser.Open($"{site.Address}/jobs/new");
-        browser.Send("#vehicle", "reed VAN 6\t");
-        browser.Until("its engine is filled in", () => browser.Value("#serial") == "S-Reed van 6");
+        browser.Open(EngineOf(before));
+        browser.Click(".page-head .btn-primary");
+        browser.Until("a new job on it", () => browser.Url.Contains("/jobs/new?vehicle=", StringComparison.Ordinal));
+        browser.Value("#vehicle").ShouldBe("Reed van 6");
         browser.Send("#odometer", "11500");
         browser.Click("main .form-end .btn-primary");
-        browser.UntilText("#odometer-problem", $"Job {before:0000} of 1 May 2025 says 110");
+        browser.UntilText("#odometer-problem", $"Job {before:0000} of 2025-05-01 says 110");
         browser.Text("#odometer-problem").ShouldContain("and this is less");
         browser.Value("#odometer").ShouldBe("11500", "nothing typed is lost");
         browser.Violations().ShouldBeEmpty();

@@ -51,7 +51,7 @@ public sealed class CompareModel(Visitor visitor, EngineStore engines, LifeStore
             return NotFound();
         }
         (Engine, Kept) = (engine, kept);
-        LifeTest? Of(string? id) => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var row) ? kept.Life.Tests.FirstOrDefault(t => t.Id == row) : null;
+        LifeTest? Of(string? id) => long.TryParse(id, NumberStyles.None, CultureInfo.InvariantCulture, out var row) ? kept.Life.Tests.FirstOrDefault(t => t.Id == row && t.IsCompared) : null;
         Mine = Of(First);
         if (Second == "others")
         {
