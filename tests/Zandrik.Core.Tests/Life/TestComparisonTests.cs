@@ -47,6 +47,9 @@ public sealed class TestComparisonTests
         found[1].Difference.ShouldBe(-0.25, 1e-9);
         AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 150), []).ShouldBeEmpty();
         found.Select(f => f.IsMore).ShouldBe([false, true], "150 of 160 is chance, 120 is not");
+        var cold = Test(1, Day(2021), TestKind.Dry, "yard gauge", EngineTemperature.Cold, [147 * Psi]);
+        var beside = AgainstOthers.Of(cold, [Dry(2, Day(2021), "yard gauge", 160), Dry(3, Day(2021), "yard gauge", 159), Dry(4, Day(2021), "yard gauge", 161)])[0];
+        beside.Difference.ShouldBe(147 / (160 * Math.Exp(WearTrend.ColdLess)) - 1, 1e-9, "held against what those would read cold");
         AgainstOthers.Of(Dry(1, Day(2021), "yard gauge", 0), [Dry(2, Day(2021), "yard gauge", 160)])[0].IsMore.ShouldBeTrue("nothing at all is never chance");
     }
 
