@@ -143,8 +143,15 @@ public sealed class PreparationFlowTests : IClassFixture<Site>, IDisposable
         browser.Open(job + "/plugs");
         browser.Violations().ShouldBeEmpty();
         browser.Click("form.stack .btn-lg");
-        browser.UntilText("#plug-problem", "Tap what you see");
+        browser.UntilText("#plug-problem", "Tap what you see on the plug.");
         browser.Click("[name=signs][value=oil-wet]");
+        // Somebody else reads another plug meanwhile: the step is shown anew, and what is tapped here stays tapped.
+        using (var other = await SignedIn.ClientAsync(site.Address))
+        {
+            (await other.PostFormAsync($"{new Uri(job).AbsolutePath}/plugs?cylinder=3", ("signs", "dry-soot"))).EnsureSuccessStatusCode();
+        }
+        browser.UntilText(".plugs li:nth-child(3)", "dry soot");
+        browser.Find("[name=signs][value=oil-wet]").Selected.ShouldBeTrue("tapped before the step was shown anew");
         browser.Type("#smell", "oil");
         var script = Path.Combine(Path.GetTempPath(), $"plug-{Guid.NewGuid():N}.jpg");
         await File.WriteAllBytesAsync(script, Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"), Cancel);

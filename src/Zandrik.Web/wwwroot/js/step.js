@@ -13,12 +13,14 @@
 
   const say = text => { const line = step()?.querySelector("[data-says]"); if (line) line.textContent = text; };
 
-  // What is typed or opened stays when the step is shown anew.
+  const boxes = (name, value) => [...step().querySelectorAll("input[name]:is([type=checkbox], [type=radio])")].filter(b => (!name || b.name === name) && (!value || b.value === value));
+  // What is typed, ticked or opened stays when the step is shown anew.
   function keep() {
     const typed = {};
+    const ticked = boxes().filter(b => b.checked !== b.defaultChecked).map(({ name, value, checked }) => ({ name, value, checked }));
     for (const e of step().querySelectorAll("input[id]:not([type=checkbox], [type=file]), textarea[id]")) if (e.value !== e.defaultValue) typed[e.id] = e.value;
     for (const e of step().querySelectorAll("select[id]")) if (e.selectedOptions[0] && !e.selectedOptions[0].defaultSelected && [...e.options].some(o => o.defaultSelected)) typed[e.id] = e.value;
-    return { typed, focus: step().contains(document.activeElement) ? document.activeElement : null, scroll: scrollY };
+    return { typed, ticked, focus: step().contains(document.activeElement) ? document.activeElement : null, scroll: scrollY };
   }
   const named = e => `${e.tagName} ${e.getAttribute("aria-label") ?? e.textContent.trim()}`;
   // The same thing in the step as it is shown now: by its identity, its place on the section, or what it says.
@@ -28,7 +30,13 @@
     if (e.dataset.ear) return step().querySelector(`[data-ear="${e.dataset.ear}"]`);
     return [...step().querySelectorAll(e.tagName)].find(other => named(other) === named(e)) ?? null;
   }
-  function restore({ typed, focus, scroll }, kept, own) {
+  function restore({ typed, ticked, focus, scroll }, kept, own) {
+    for (const { name, value, checked } of ticked) {
+      const [box, another] = boxes(name, value);
+      if (!box || another || kept.includes(name)) continue;
+      box.checked = checked;
+      if ("scale" in box.dataset) scale(checked);
+    }
     for (const [id, value] of Object.entries(typed)) { const e = document.getElementById(id); if (e && !kept.includes(id)) e.value = value; }
     for (const d of step().querySelectorAll("details")) if (open[key(d)] !== undefined) d.open = open[key(d)];
     if (focus) {
@@ -84,7 +92,9 @@
     fields.entry = outbox.uuid();
     waiting.add(fields.entry);
     if (button && !button.dataset.ear) button.setAttribute("aria-busy", "true");
-    outbox.add({ to: form.getAttribute("action"), form: fields, kind: "Step", job: Number(step().dataset.job), page: location.pathname, sent: Object.keys(fields), says: `${form.dataset.step}`, makes: zandrik.guards.makes(form, button), ml: zandrik.guards.amount(form) })
+    // A box that is not ticked says something too.
+    const sent = new Set([...Object.keys(fields), ...[...form.elements].map(e => e.name).filter(Boolean)]);
+    outbox.add({ to: form.getAttribute("action"), form: fields, kind: "Step", job: Number(step().dataset.job), page: location.pathname, sent: [...sent], says: `${form.dataset.step}`, makes: zandrik.guards.makes(form, button), ml: zandrik.guards.amount(form) })
       // The crank was turned and nobody answers: the page of that cylinder, as it was kept.
       .then(() => { if (outbox.trouble && "turns" in form.dataset && fields.way) location.href = `${location.pathname}?cylinder=${fields.way}`; });
   }
@@ -166,7 +176,7 @@
     if (station && step()?.contains(station) && !station.classList.contains("now")) turnTo(station.dataset.station);
   });
   document.addEventListener("change", event => { if (event.target.matches?.("[data-turn-to]")) turnTo(event.target.value); });
-  document.addEventListener("change", event => { if (event.target.matches?.("[data-scale]")) scale(event.target.checked); });
+  document.addEventListener("change", event => { if (event.target.matches?.("[data-scale]")) scale(event.target.checked)?.focus(); });
   // One gauge or two: the same field, another name for what is typed.
   function scale(percent) {
     const field = document.getElementById(percent ? "held" : "percent");
@@ -175,7 +185,7 @@
     field.id = field.name = percent ? "percent" : "held";
     label.htmlFor = field.id;
     label.textContent = percent ? "Lost, %" : label.textContent.replace("Lost, %", `Held, ${step().querySelector("[name=unit]")?.value ?? ""}`);
-    field.focus();
+    return field;
   }
 
   // Seconds that run: the oil soaks for a minute.
@@ -195,13 +205,19 @@
     ticking = setInterval(show, 500);
   }
 
+  function isAsSent(name, sent) {
+    const named = boxes(name);
+    if (named.length) return named.filter(b => b.checked).map(b => b.value).join() === [sent ?? []].flat().join();
+    const field = document.getElementById(name);
+    return !field || field.value === sent;
+  }
   document.addEventListener("zandrik:sent", event => {
     const { entry, html } = event.detail;
     if (entry.kind !== "Step" || entry.page !== location.pathname || !step()) return;
     waiting.delete(entry.form.entry);
     const { refused } = event.detail;
     // What was typed into the same field since it was sent is the next entry, not this one.
-    if (!refused) taken.push(...entry.sent.filter(name => { const field = document.getElementById(name); return !field || field.value === entry.form[name]; }));
+    if (!refused) taken.push(...entry.sent.filter(name => isAsSent(name, entry.form[name])));
     // With more on its way the last answer says it all, but why one before it was not taken.
     if (waiting.size) {
       if (refused) unsaid.push(problemIn(html));
