@@ -30,7 +30,7 @@ zandrik.outbox = (() => {
     open.onsuccess = () => {
       resolve(open.result);
       // It opened after all: what lies in it from an earlier page is sent too, and new entries go there again.
-      if (late) database = Promise.resolve(open.result);
+      if (late) { database = Promise.resolve(open.result); stale = true; }
       // What had to stay beside it moves in.
       if (late || here.length) moveIn().then(drain);
     };
@@ -48,14 +48,53 @@ zandrik.outbox = (() => {
       transaction.onerror = transaction.onabort = () => reject(transaction.error);
     });
   }
-  // Oldest first: what lies in the database and what had to stay in the page, whose numbers are below zero.
-  async function all() {
-    const kept = await store("readonly", s => s.getAll()) ?? [];
-    return seen = [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
+  // What waits, oldest first, as it was last looked through. Each change this page makes is made in it too, so that a queue
+  // of a hundred thousand is not read anew for each of them; who changes it in another tab says so.
+  let seen = [], stale = true;
+  const tabs = "BroadcastChannel" in window ? new BroadcastChannel("zandrik-outbox") : null;
+  if (tabs) tabs.onmessage = () => { stale = true; };
+  // Changes made while the database is read: it may have been read before them or after.
+  const meanwhile = [];
+  let readings = 0;
+  function put(number, entry) {
+    const at = seen.findIndex(e => e.number === number);
+    if (at >= 0) seen.splice(at, 1, ...entry ? [entry] : []);
+    else if (entry) {
+      // By a clock that was set back its place is not the last.
+      if (seen.length && seen.at(-1).at > entry.at) stale = true;
+      seen.push(entry);
+    }
   }
-  // A database that takes nothing more (the tablet is full) is one that is not there.
+  function changed(number, entry) {
+    put(number, entry);
+    if (readings) meanwhile.push([number, entry]);
+    stale ||= !tabs;
+    tabs?.postMessage("");
+  }
+  // Reads everything: what lies in the database and what had to stay in the page, whose numbers are below zero.
+  async function all() {
+    stale = false;
+    readings++;
+    const from = meanwhile.length;
+    try {
+      const kept = await store("readonly", s => s.getAll()) ?? [];
+      seen = [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
+      for (const [number, entry] of meanwhile.slice(from)) put(number, entry);
+    } catch (broken) {
+      stale = true;
+      throw broken;
+    } finally {
+      if (--readings === 0) meanwhile.length = 0;
+    }
+    return [...seen];
+  }
+  const look = async () => stale ? all() : seen;
+  // A database that takes nothing more (the tablet is full) is one that is not there. The number it has from now on.
   async function keep(entry) {
-    if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) putAside({ ...entry, number: --counter });
+    const number = await store("readwrite", s => s.add(entry)).catch(() => undefined);
+    if (number !== undefined) return number;
+    putAside({ ...entry, number: --counter });
+    return counter;
   }
   async function moveIn() {
     for (const aside of here.splice(0)) {
@@ -63,30 +102,38 @@ zandrik.outbox = (() => {
       if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push(aside);
       else dropAside(aside);
     }
+    stale = true;
+    tabs?.postMessage("");
   }
-  // What lay there when it was last looked, for whoever cannot wait for the look.
-  let seen = [];
   // On their way into the database: who asks what waits is told of them too.
   const arriving = [];
   async function whatWaits() {
-    const kept = await all();
+    const kept = await look();
     return [...kept, ...arriving.filter(a => !kept.some(k => k.form.entry === a.form.entry))];
   }
+  // As it was last looked, for whoever cannot wait for the look.
   const now = () => [...seen, ...arriving.filter(a => !seen.some(k => k.form.entry === a.form.entry))];
   async function forget(number) {
-    seen = seen.filter(e => e.number !== number);
+    put(number);
     if (number >= 0) await store("readwrite", s => s.delete(number));
     else for (const e of here.filter(x => x.number === number)) { dropAside(e); here.splice(here.indexOf(e), 1); }
+    changed(number);
   }
   // Kept, but not sent again by itself.
   async function hold(entry, status) {
-    if (entry.number >= 0) await store("readwrite", s => s.put({ ...entry, stuck: status }));
+    const stuck = { ...entry, stuck: status };
+    if (entry.number >= 0) await store("readwrite", s => s.put(stuck));
     else {
       // It may have moved into the database meanwhile, from where it is sent once more: the server knows its key.
-      const kept = here.find(e => e.number === entry.number);
-      if (kept) { here.splice(here.indexOf(kept), 1); putAside({ ...kept, stuck: status }); }
+      const at = here.findIndex(e => e.number === entry.number);
+      if (at < 0) return;
+      here.splice(at, 1);
+      putAside(stuck);
     }
+    changed(entry.number, stuck);
   }
+  // Whether an entry still waits: another tab may have sent it.
+  const waits = async ({ number }) => number < 0 || await store("readonly", s => s.get(number)) !== undefined;
 
   // randomUUID is only there on https and on this machine; a shop's own network may be neither.
   function uuid() {
@@ -176,14 +223,16 @@ zandrik.outbox = (() => {
       do {
         again = false;
         for (;;) {
-          const next = (await all()).find(e => e.person === person() && !e.stuck);
+          const next = (await look()).find(e => e.person === person() && !e.stuck);
           if (!next) { delay = 0; break; }
+          if (!await waits(next)) { put(next.number); continue; }
           if (!await send(next)) {
             delay = Math.min(delay ? delay * 2 : 1000, 15000);
             if (trouble !== "signed-out") timer = setTimeout(drain, delay);
             break;
           }
-          await show();
+          // Of a long queue not each.
+          if (performance.now() - shownAt > 200) await show();
         }
       } while (again && !trouble);
     } finally {
@@ -196,8 +245,8 @@ zandrik.outbox = (() => {
   async function add(entry) {
     const mine = { ...entry, person: person(), name: meta("zandrik-person")?.dataset.name, at: new Date().toISOString() };
     arriving.push(mine);
-    await keep(mine);
-    seen = [...seen, mine];
+    const number = await keep(mine);
+    changed(number, { ...mine, number });
     arriving.splice(arriving.indexOf(mine), 1);
     await drain();
   }
@@ -210,11 +259,13 @@ zandrik.outbox = (() => {
   const typed = e => Object.keys(figures).filter(n => e.form[n]).map(n => ` ${figures[n]} ${e.form[n]}`).join(",");
   const sent = n => n === 1 ? "will be sent by itself" : "will be sent by themselves, in order";
   const count = n => n === 1 ? "One entry waits" : `${n} entries wait`;
+  let shownAt = -Infinity;
   async function show() {
     const box = document.getElementById("outbox");
     // A page for nobody, shown where there is no network, cannot say whose entries are sent: it says itself that they wait.
     if (!box || document.querySelector("[data-offline-page]")) return;
-    const waiting = await all();
+    shownAt = performance.now();
+    const waiting = await look();
     const mine = waiting.filter(e => e.person === person() && !e.stuck);
     const others = waiting.filter(e => e.person !== person());
     const stuck = waiting.filter(e => e.person === person() && e.stuck);
@@ -241,13 +292,16 @@ zandrik.outbox = (() => {
     box.hidden = parts.length === 0;
   }
 
-  addEventListener("online", drain);
+  // After a while away everything is looked through.
+  const anew = () => { stale = true; return drain(); };
+  addEventListener("online", anew);
+  addEventListener("pageshow", event => { if (event.persisted) anew(); });
   addEventListener("offline", async () => {
     trouble = "network";
     await show();
     tell("outbox", { trouble, waiting: await whatWaits() });
   });
-  document.addEventListener("visibilitychange", () => { if (!document.hidden) drain(); });
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) anew(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", drain);
   else drain();
   return { add, all, now, says, drain, uuid, person, lifted, get trouble() { return trouble; } };

@@ -236,7 +236,10 @@
     // Longer than its place it scrolls, by keyboard too.
     box.tabIndex = 0;
     box.setAttribute("aria-label", "Waits on this tablet");
-    box.append(...entries.map(e => {
+    // Of very many the latest: the numbers go on from those before.
+    const latest = entries.slice(-50);
+    box.start = entries.length - latest.length + 1;
+    box.append(...latest.map(e => {
       const line = document.createElement("li");
       line.textContent = outbox.says(e);
       return line;
