@@ -71,6 +71,11 @@ public sealed record CylinderDiagnosis(int Cylinder, CylinderState State, string
 
     /// <summary>The leading suspect.</summary>
     public CylinderSuspect Leading => Suspects[0];
+
+    /// <summary>A suspect in a few words. Of a cylinder that reads low nobody says that it is sound: what it may have is nothing of its own, when wear all round, timing or the test explains it.</summary>
+    /// <param name="suspect">One of the suspects.</param>
+    /// <returns>The words, lower case.</returns>
+    public string NameOf(CylinderSuspect suspect) => suspect.Fault == Fault.Sound && State is CylinderState.Low or CylinderState.Dead ? FaultWords.NothingOfItsOwn : FaultWords.Of(suspect.Fault, suspect.With, Cylinder);
 }
 
 /// <summary>
@@ -323,7 +328,8 @@ public sealed class EngineDiagnosis
             {
                 return "As strong as the others on relative compression.";
             }
-            return AsTheOthers(c.Cylinder, state) ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? Unproven(c, state) ?? "Seals." : $"{Sure(leading)} sound.");
+            return AsTheOthers(c.Cylinder, state) ?? (IsAlone && state is not (CylinderState.Low or CylinderState.Dead) || leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? Unproven(c, state) : null)
+                ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
@@ -340,9 +346,12 @@ public sealed class EngineDiagnosis
         return leading.Fault == Fault.TestError ? $"{Sure(leading)} {FaultWords.Of(leading.Fault)}: read it again before anything is opened." : $"{Sure(leading)} {Name(leading, c.Cylinder)}.";
     }
 
+    // One reading of an engine of several cylinders.
+    private bool IsAlone => job.Cylinders.Count > 1 && job.Cylinders.Count(c => c.LnDry is not null || c.Relative is not null) == 1;
+
     // What is said of a sound cylinder where only comparison speaks for it; absent where more does.
     private string? Unproven(CylinderEvidence c, CylinderState state) => !job.LevelIsUnproven || c.Leak?.LnRatio is not null ? null
-        : job.Cylinders.Count == 1 ? "Nothing to compare it with." : state == CylinderState.High ? "Higher than the others." : "As high as the others.";
+        : job.Cylinders.Count == 1 ? "Nothing to compare it with." : IsAlone ? "Nothing to compare it with yet." : state == CylinderState.High ? "Higher than the others." : "As high as the others.";
 
     // The two that lead while none is said: a gasket to either side is one of them, and that a low cylinder is sound says no why.
     private static IEnumerable<string> Open(int cylinder, IReadOnlyList<CylinderSuspect> suspects, CylinderState state) => suspects

@@ -52,8 +52,8 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         CylinderSuspect? Suspect(int at) => of.Suspects.FirstOrDefault(s => Ask(s) == "suspect:" + string.Join(':', parts[at..]));
         return parts[0] switch
         {
-            "suspect" when Suspect(1) is { } s => OfSuspect(cylinder, s),
-            "line" when parts.Length > 2 && Suspect(2) is { } s && s.Evidence.FirstOrDefault(e => e.Finding == parts[1]) is { } line => OfLine(said.Evidence, cylinder, s, line),
+            "suspect" when Suspect(1) is { } s => OfSuspect(of, s),
+            "line" when parts.Length > 2 && Suspect(2) is { } s && s.Evidence.FirstOrDefault(e => e.Finding == parts[1]) is { } line => OfLine(said.Evidence, of, s, line),
             "engine" when said.Suspects.FirstOrDefault(s => Ask(s) == what) is { } s => OfCause(said.Evidence, s),
             "spread" when said.Spread.FirstOrDefault(s => Ask(s) == what) is { } s => OfMethod(said.Evidence, s, said.SpreadUnit),
             "next" when said.Next.FirstOrDefault(t => Ask(t) == what) is { } t => OfNext(said, t),
@@ -69,12 +69,12 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
 
     private static double Odds(double db) => Math.Pow(10, db / 10);
 
-    private static string Name(CylinderSuspect s, int cylinder) => $"{FaultWords.Of(s.Fault, s.With, cylinder)}, cylinder {cylinder}";
+    private static string Name(CylinderSuspect s, CylinderDiagnosis of) => $"{of.NameOf(s)}, cylinder {of.Cylinder}";
 
-    private static Explanation OfSuspect(int cylinder, CylinderSuspect s)
+    private static Explanation OfSuspect(CylinderDiagnosis of, CylinderSuspect s)
     {
         var sum = s.Evidence.Sum(e => e.WeightDb);
-        return new Explanation($"{Name(s, cylinder)}: {Percent(s.Probability)}",
+        return new Explanation($"{Name(s, of)}: {Percent(s.Probability)}",
         [
             .. s.Evidence.Select(e => new ExplainedStep(e.Says, Db(e.WeightDb))),
             new("together", $"{string.Join(" ", s.Evidence.Select((e, i) => $"{(e.WeightDb < 0 ? "−" : i > 0 ? "+" : "")} {Text(Math.Abs(e.WeightDb))}".Trim()))} = {Db(sum)}"),
@@ -83,7 +83,7 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         ], "docs/diagnosis.md, section 4");
     }
 
-    private static Explanation OfLine(JobEvidence job, int cylinder, CylinderSuspect s, EvidenceLine line)
+    private static Explanation OfLine(JobEvidence job, CylinderDiagnosis of, CylinderSuspect s, EvidenceLine line)
     {
         var before = s.Evidence.TakeWhile(e => e != line).Sum(e => e.WeightDb);
         var after = before + line.WeightDb;
@@ -96,12 +96,12 @@ public sealed record Explanation(string Title, IReadOnlyList<ExplainedStep> Step
         }
         else
         {
-            steps.AddRange(Read(job, job.Cylinders[cylinder - 1], s, line.Finding));
+            steps.AddRange(Read(job, job.Cylinders[of.Cylinder - 1], s, line.Finding));
             steps.Add(new("odds before this line", $"10^({Text(before)} / 10) = {Text(Odds(before), "0.####")}, that is {Percent(Odds(before) / (1 + Odds(before)))}"));
             steps.Add(new("odds after it, summed over all severities, levels and neighbours", $"10^({Text(after)} / 10) = {Text(Odds(after), "0.####")}, that is {Percent(Odds(after) / (1 + Odds(after)))}"));
             steps.Add(new("weight", $"10 · log10({Text(Odds(after), "0.####")} / {Text(Odds(before), "0.####")}) = {Db(line.WeightDb)}"));
         }
-        return new Explanation($"{line.Says}: {Db(line.WeightDb)} for {Name(s, cylinder)}", steps, "docs/diagnosis.md, section 4; docs/likelihood-table.md");
+        return new Explanation($"{line.Says}: {Db(line.WeightDb)} for {Name(s, of)}", steps, "docs/diagnosis.md, section 4; docs/likelihood-table.md");
     }
 
     // What was read against what the fault and a sound cylinder would have given: the severity that fits best, by itself.

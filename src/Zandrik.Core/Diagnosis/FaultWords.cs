@@ -12,6 +12,9 @@ public static class FaultWords
     /// <summary>What stands in a sentence where no fault is named yet.</summary>
     public const string NotEnough = "can't tell yet";
 
+    /// <summary>What a cylinder that reads low has where something else than itself explains it.</summary>
+    public const string NothingOfItsOwn = "no fault of its own";
+
     /// <summary>A cause of the whole engine: what is one cylinder's elsewhere is said of all of them.</summary>
     /// <returns>The words, lower case.</returns>
     public static string OfEngine(Fault cause) => cause == Fault.FuelWashed ? "fuel-washed cylinders" : Of(cause);

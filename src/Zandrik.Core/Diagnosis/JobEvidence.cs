@@ -181,7 +181,10 @@ public sealed class JobEvidence
         var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
         ValidityNote? Note(ValidityCode code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
         var odd = Note(ValidityCode.DoesNotRepeat)?.Cylinders ?? [];
-        var most = readings.Values.Max(r => r.Pulses);
+        // Where nobody counted, the time says how many there were.
+        var timed = readings.Values.All(r => r.Pulses is null);
+        int? Given(DryReading r) => !timed ? r.Pulses : r.Seconds is { } s and > 0 ? CountedCompressions.AtLeastIn(s) : null;
+        var most = readings.Values.Max(Given);
         foreach (var c in Cylinders)
         {
             var finding = Dry.Cylinders[c.Cylinder - 1];
@@ -204,7 +207,7 @@ public sealed class JobEvidence
                 c.DrySpread += 0.2 * fall.Fraction;
             }
             // No compression at all is a count nobody took.
-            if (most is { } all && reading.Pulses is { } pulses and > 0 && pulses < all)
+            if (most is { } all && Given(reading) is { } pulses and > 0 && pulses < all)
             {
                 var missed = CountedCompressions.MissedLn(all, pulses);
                 c.DrySpread += 0.6 * missed + 0.005;
@@ -235,7 +238,7 @@ public sealed class JobEvidence
                 c.JumpsAtFirst = firsts.TryGetValue(c.Cylinder, out var first) && first > 1.10 * usual && c.LnDry is { } ln && ReferenceLn is { } level && ln > level - 0.06;
             }
         }
-        ReadSlips(most);
+        ReadSlips(timed ? null : most);
     }
 
     private void ReadSlips(int? mostPulses)

@@ -146,7 +146,7 @@ internal static class RepairActions
                     Add(RepairAction.Overhaul, "All cylinders alike and low: wear. Overhaul, exchange or watch is a decision about money.", ["crankcase pressure", "oil use over a known distance", "oil pressure hot"]);
                     break;
                 case Fault.OilControl:
-                    Add(RepairAction.Watch, "Oil goes past its seals while the cylinders hold: no cylinder is blamed.", ["crankcase ventilation and breather", "valve stem seals", "oil use again over a known distance"]);
+                    Add(RepairAction.Watch, said.Cylinders.Any(c => c.Leading is { Fault: not (Fault.Sound or Fault.TestError), Probability: > FaultWords.Said }) ? "Oil goes past its seals as well: a matter apart from the cylinders." : "Oil goes past its seals while the cylinders hold: no cylinder is blamed.", ["crankcase ventilation and breather", "valve stem seals", "oil use again over a known distance"]);
                     break;
                 case Fault.FuelWashed:
                     Add(RepairAction.RunClearRetest, "All cylinders fuel-washed.", ["oil smells of fuel", "injectors", "test again warm after a run"]);

@@ -241,7 +241,13 @@ public static class OwnerParagraph
             var text = $"{(share >= 95 ? "Nearly all" : $"About {share.ToString("0", CultureInfo.CurrentCulture)} percent")} of the compressed air put into cylinder {f.Cylinder} leaked out";
             says.Add(f.Air.Places.Count > 0 ? $"{text}, heard most at {string.Join(" and ", f.Air.Places.Where(p => p.Strength == f.Air.Places[0].Strength).Select(p => Where(f, p)))}." : text + ".");
         }
-        var good = judged.Cylinders.Where(f => f.State == LeakState.Good).Select(f => f.Cylinder).ToList();
+        // Little is lost, and yet it goes where it should not.
+        var next = judged.Cylinders.Where(f => f.State == LeakState.Good && f.Air.Places.Any(p => p.At == ListeningPlace.AdjacentPlugHole)).Select(f => f.Cylinder).ToList();
+        if (next.Count > 0)
+        {
+            says.Add($"{Named(next)} lost little air, but it was heard at a neighbouring cylinder, which points to the head gasket.");
+        }
+        var good = judged.Cylinders.Where(f => f.State == LeakState.Good).Select(f => f.Cylinder).Except(next).ToList();
         if (good.Count > 0)
         {
             says.Add($"{Named(good)} {(good.Count == 1 ? "holds compressed air as it should" : "hold compressed air as they should")}.");

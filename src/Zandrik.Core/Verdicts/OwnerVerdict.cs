@@ -30,7 +30,7 @@ public static class OwnerVerdict
             var gasket = group.Key.Fault == Fault.GasketAdjacent;
             var where = cylinders.Count == 0 ? "" : $" {(gasket ? "between" : group.Key.Fault == Fault.GasketCoolant ? "at" : "in")} cylinder{(cylinders.Count > 1 ? "s" : "")} {CylinderList.Sentence(cylinders)}{(gasket && cylinders.Count == 1 ? " and its neighbour" : "")}";
             var who = overruled ? "Our technician's conclusion" : $"This {group.Key.Sure} means";
-            says.Add($"{who}: {Plain(group.Key.Fault)}{where}.");
+            says.Add($"{who}: {(group.Key.Fault == Fault.OilControl && bad.Exists(a => a.Cylinder is not null) ? "oil also gets past its seals, which is a matter apart from the cylinders" : Plain(group.Key.Fault))}{where}.");
         }
         var unsure = bad.Where(a => !overruled && a.Probability <= FaultWords.Said).Select(a => a.Cylinder).OfType<int>().Order().ToList();
         if (unsure.Count > 0)

@@ -102,7 +102,7 @@ public sealed record JobSheet
             [.. new[] { "Cylinder", "State", "Most likely", "How likely", line.Agrees ? null : "Signed as" }.OfType<string>()],
             [.. kept.Said.Where(s => s.Program.Cylinder is not null).Select(s => (IReadOnlyList<string>)[.. new[]
             {
-                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), FaultWords.Of(s.Program.Fault, s.Program.With, s.Program.Cylinder), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : FaultWords.Of(s.People.Fault, s.People.With, s.People.Cylinder),
+                $"{s.Program.Cylinder}", StateLook.Word(said.Cylinders[s.Program.Cylinder!.Value - 1].State), said.Cylinders[s.Program.Cylinder.Value - 1].NameOf(new CylinderSuspect(s.Program.Fault, 0, s.Program.With)), $"{ShopText.Percent(s.Program.Probability ?? 0)} %", line.Agrees ? null : FaultWords.Of(s.People.Fault, s.People.With, s.People.Cylinder),
             }.OfType<string>()])],
             [.. said.Actions.Select(a => $"{ShopText.Action(a.Action)}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }

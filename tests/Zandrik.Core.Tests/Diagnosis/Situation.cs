@@ -9,7 +9,7 @@ namespace Zandrik.Core.Tests.Diagnosis;
 
 /// <summary>
 /// A job of the <see cref="Whiteboard"/> and, after the arrow, what must come out of it, parts apart by semicolons; a bar stands for "or". "engine faulty"; "3 is low|dead"; "not 3 is high"; "3 leads rings"; "3 rings|piston 0.8"
-/// (at least so likely, together); "not 3 rings 0.3" (less than that); "3 open" (no fault more likely than not); "cause cam-timing 0.5"; "not-cause carbon 0.3"; "nobody" (no cylinder is accused); "first leak-down 3", "next
+/// (at least so likely, together); "not 3 rings 0.3" (less than that); "3 open" (no fault more likely than not); "3 named sound" (its leading suspect, in words); "cause cam-timing 0.5"; "not-cause carbon 0.3"; "nobody" (no cylinder is accused); "first leak-down 3", "next
 /// leak-down 3" and "never leak-down 3" (offers, with that cylinder where one is named); "nothing" (no offer at all); "do head-off" and "dont overhaul"; "code throttle-closed" and "no-code …"; "headline …", "owner …",
 /// "says …" and "unsaid …" (words that stand, or stand nowhere, in the headline, the owner's paragraph or any sentence of the judgement).
 /// </summary>
@@ -61,6 +61,7 @@ internal static class Situation
         "is" or "state" => words[2].Split('|').Contains(RecordWords.Of(at.State)),
         "leads" => words[2].Split('|').Contains(RecordWords.Of(at.Leading.Fault)),
         "also" => at.AlsoLikely.Count > 0,
+        "named" => at.NameOf(at.Leading) == string.Join(' ', words[2..]),
         "open" => at.Suspects.Where(s => s.Fault != Fault.Sound).GroupBy(s => s.Fault).All(g => g.Sum(s => s.Probability) <= FaultWords.Said),
         _ => words[1].Split('|').Sum(f => at.Of(Word(f))) >= Last(words),
     };

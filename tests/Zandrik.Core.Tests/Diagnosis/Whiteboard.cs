@@ -96,6 +96,9 @@ internal static class Whiteboard
                 case "pulses":
                     dry = [.. dry.Select(r => r with { Pulses = Whole(Math.Min(r.Cylinder, words.Length - 1)) })];
                     break;
+                case "seconds":
+                    dry = [.. dry.Select(r => r with { Seconds = Whole(Math.Min(r.Cylinder, words.Length - 1)) })];
+                    break;
                 case "order":
                     dry = [.. dry.Select(r => r with { Order = Array.IndexOf(words, r.Cylinder.ToString(CultureInfo.InvariantCulture), 1) })];
                     break;

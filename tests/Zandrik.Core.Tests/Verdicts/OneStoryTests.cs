@@ -45,6 +45,12 @@ public sealed class OneStoryTests
                     c.Says.ShouldNotContain("Seals", Case.Sensitive, all);
                     said.Headline.ShouldNotContain("Every cylinder seals", Case.Sensitive, all);
                     owner.ShouldNotContain("Nothing we measured points to a fault", Case.Sensitive, all);
+                    owner.ShouldNotContain("the cylinders themselves hold", Case.Sensitive, all);
+                    said.Diagnosis.Actions.ShouldAllBe(a => !a.Says.Contains("no cylinder is blamed", StringComparison.Ordinal), all);
+                }
+                if (c.State is CylinderState.Low or CylinderState.Dead)
+                {
+                    c.Suspects.ShouldAllBe(s => c.NameOf(s) != "sound", all);
                 }
                 if (c.Says == "Seals.")
                 {

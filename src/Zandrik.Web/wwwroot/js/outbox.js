@@ -38,11 +38,12 @@ zandrik.outbox = (() => {
     // A browser whose database does not open for now must not keep readings from being sent.
     setTimeout(() => { late = true; resolve(null); }, 3000);
   });
-  async function store(mode, work) {
+  // On the disk before it is said to wait. What is struck off may come back when the tablet dies: it is sent once more, and the server knows its key.
+  async function store(mode, work, durability = "relaxed") {
     const db = await database;
     if (!db) return undefined;
     return new Promise((resolve, reject) => {
-      const transaction = db.transaction("entries", mode, { durability: "strict" });
+      const transaction = db.transaction("entries", mode, { durability });
       const request = work(transaction.objectStore("entries"));
       transaction.oncomplete = () => resolve(request.result);
       transaction.onerror = transaction.onabort = () => reject(transaction.error);
@@ -91,7 +92,7 @@ zandrik.outbox = (() => {
   const look = async () => stale ? all() : seen;
   // A database that takes nothing more (the tablet is full) is one that is not there. The number it has from now on.
   async function keep(entry) {
-    const number = await store("readwrite", s => s.add(entry)).catch(() => undefined);
+    const number = await store("readwrite", s => s.add(entry), "strict").catch(() => undefined);
     if (number !== undefined) return number;
     putAside({ ...entry, number: --counter });
     return counter;
@@ -99,7 +100,7 @@ zandrik.outbox = (() => {
   async function moveIn() {
     for (const aside of here.splice(0)) {
       const { number, ...entry } = aside;
-      if (await store("readwrite", s => s.add(entry)).catch(() => undefined) === undefined) here.push(aside);
+      if (await store("readwrite", s => s.add(entry), "strict").catch(() => undefined) === undefined) here.push(aside);
       else dropAside(aside);
     }
     stale = true;
