@@ -310,8 +310,15 @@ public sealed class EngineDiagnosis
             : Cause(Fault.FuelWashed) > ExplainsAll ? "Low like the others: fuel-washed cylinders."
             : Cause(Fault.TestError) > ExplainsAll ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it."
             : lowAllOver ? "Low like the others; the cause is not known yet."
-            : $"Reads {StateWord(state)}, but every other test says it seals.";
+            : IsReadOtherwise(cylinder) ? $"Reads {StateWord(state)}, but every other test says it seals."
+            : null;
     }
+
+    /// <summary>True for a cylinder that reads low, is likely sound all the same, and has neither a cause of the engine nor another test to say so.</summary>
+    internal bool IsUnexplained(CylinderDiagnosis c) => c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) > FaultWords.Said && AsTheOthers(c.Cylinder, c.State) is null;
+
+    // Another test than the gauge's has spoken of a cylinder.
+    private bool IsReadOtherwise(int cylinder) => job.Cylinders[cylinder - 1] is { Leak.LnRatio: not null } or { Relative: not null } or { LnIdle: not null } or { LnSnap: not null };
 
     private static string Capital(string words) => char.ToUpperInvariant(words[0]) + words[1..];
 
@@ -328,8 +335,12 @@ public sealed class EngineDiagnosis
             {
                 return "As strong as the others on relative compression.";
             }
+            if (job.LeakDown?.Cylinders[c.Cylinder - 1].Disagrees == true)
+            {
+                return "Can't tell yet: its leak-down readings lie far apart.";
+            }
             return AsTheOthers(c.Cylinder, state) ?? (IsAlone && state is not (CylinderState.Low or CylinderState.Dead) || leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? Unproven(c, state) : null)
-                ?? (leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
+                ?? (state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}; why is not known yet." : leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
@@ -433,17 +444,19 @@ public sealed class EngineDiagnosis
         {
             return minimumFailed && Cause(Fault.TestError) < 0.3 ? EngineState.Faulty : EngineState.Watch;
         }
-        return anyLow ? EngineState.Faulty
+        // What reads low and is likely sound all the same accuses nobody.
+        var unexplained = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) > FaultWords.Said).ToList();
+        return anyLow ? Cylinders.Count(c => c.State is CylinderState.Low or CylinderState.Dead) > unexplained.Count ? EngineState.Faulty : unexplained.TrueForAll(c => IsReadOtherwise(c.Cylinder)) ? EngineState.Watch : EngineState.Inconclusive
             : CoolantIsOpen || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
             : EngineState.Sound;
     }
 
-    private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? " Compression is too low to start." : "");
+    private string Sentence() => OfCylinders() + (job.IsTooLowToStart ? $" Compression is too low to {job.HowItStarts}." : "");
 
     // Cylinders that stand out for themselves, the worst first; and with them those that a cause of the whole engine explains: what it explains is said of the engine.
     private List<CylinderDiagnosis> StandOut(out List<CylinderDiagnosis> all)
     {
-        all = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
+        all = Cylinders.Where(c => (c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High && c.Leading.Fault != Fault.Sound) || (c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) <= FaultWords.Said) || IsUnexplained(c) || c.Leading.Fault is not (Fault.Sound or Fault.TestError) && c.Leading.Probability > FaultWords.Said)
             .OrderByDescending(c => c.State is CylinderState.High ? CylinderState.Sound : c.State).ThenBy(c => c.Of(Fault.Sound)).ThenBy(c => c.Cylinder).ToList();
         return [.. all.Where(c => c.Leading is not { Fault: Fault.Sound, Probability: > FaultWords.Said } || AsTheOthers(c.Cylinder, c.State) is null)];
     }

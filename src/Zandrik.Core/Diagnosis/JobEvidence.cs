@@ -86,6 +86,9 @@ public sealed class JobEvidence
         }
     }
 
+    /// <summary>What compression that is too low does to the start, as it was noticed: the end of a sentence, after "too low to".</summary>
+    public string HowItStarts => Seen.Contains(Observation.NoStart) ? "start" : "start well";
+
     /// <summary>What was noticed.</summary>
     public IReadOnlySet<Observation> Seen { get; private set; } = new HashSet<Observation>();
 
@@ -299,6 +302,7 @@ public sealed class JobEvidence
         var swept = CylinderVolume.SweptCc(Engine);
         var size = swept / 500 ?? (Diesel ? 1.25 : 1);
         var restriction = LeakFlow.RestrictionAreaMm2(LeakDown.RestrictionMm);
+        var unnoted = LeakDown.Cylinders.Count(f => f is { Counts: true, Percent: not null }) >= 3 ? 0.4 * 0.15 : 0.15;
         foreach (var f in LeakDown.Cylinders)
         {
             var heard = Heard(f);
@@ -316,8 +320,9 @@ public sealed class JobEvidence
             {
                 continue;
             }
-            // The needle, the size of cylinder and restriction that nobody noted, oil, and readings of one cylinder that lie apart.
-            double With(double spread) => Math.Sqrt(spread * spread + (swept is null ? 0.15 * 0.15 : 0) + (LeakDown.RestrictionAssumed ? 0.15 * 0.15 : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0))
+            // The needle, the size of cylinder and restriction that nobody noted, oil, and readings of one cylinder that lie apart. What nobody noted
+            // is the same for every cylinder: read three and more, and the most of it is known from them.
+            double With(double spread) => Math.Sqrt(spread * spread + (swept is null ? unnoted * unnoted : 0) + (LeakDown.RestrictionAssumed ? unnoted * unnoted : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0))
                 + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0);
             Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
             {

@@ -180,7 +180,8 @@ internal sealed class NextTests
     private void LeakDownAgain()
     {
         // Read again alike it is not asked for for ever: then somebody has to find out what is wrong with it.
-        bool Enough(int i, int tries) => job.LeakDown!.Cylinders[i].Taken.Count >= tries;
+        // One that was set aside with its reason is no try.
+        bool Enough(int i, int tries) => job.LeakDown!.Cylinders[i].Taken.Count(t => t.Reading.NotUsed is null) >= tries;
         var invalid = NotUsed.Where(i => !Enough(i, MostTries)).ToList();
         // What it was doubted for is what is looked at, in the order in which it is likeliest.
         var doubts = invalid.Select(i => job.LeakDown!.Cylinders[i].Doubt).ToHashSet();

@@ -1,4 +1,5 @@
 using Zandrik.Core.Compression;
+using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.Records;
 
@@ -173,12 +174,13 @@ internal static class RepairActions
         foreach (var c in said.Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead or CylinderState.Watch or CylinderState.High))
         {
             var lead = c.Leading;
-            if (lead.Fault == Fault.Sound && lead.Probability > Leads)
+            var unexplained = said.IsUnexplained(c);
+            if (lead.Fault == Fault.Sound && lead.Probability > Leads && !unexplained)
             {
                 continue;
             }
             // The gaskets to either side are one repair.
-            if ((lead.Fault == Fault.GasketAdjacent ? c.Of(Fault.GasketAdjacent) : lead.Probability) <= Leads)
+            if ((lead.Fault == Fault.GasketAdjacent ? c.Of(Fault.GasketAdjacent) : lead.Probability) <= Leads || unexplained)
             {
                 if (c.State is CylinderState.Low or CylinderState.Dead && said.Safety.Oil.OiledAt(c.Cylinder) is not null)
                 {
@@ -187,7 +189,7 @@ internal static class RepairActions
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
                     var repeated = Confirmed(c.Cylinder);
-                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Too early to open anything.", repeated ? ["leak-down, and where the air goes"] : ["the same cylinder again, the same way"], c.Cylinder);
+                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Too early to open anything.", repeated ? ["leak-down, and where the air goes"] : [said.Validity.Any(v => v.Code == ValidityCode.PulsesUnequal && v.Cylinders.Contains(c.Cylinder)) ? "the same cylinder again, with as many compressions as the others" : "the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;
             }

@@ -24,7 +24,8 @@ public static class OwnerVerdict
         var named = bad.Where(a => overruled || a.Probability > FaultWords.Said).ToList();
         // One gasket is one sentence, as sure as of the cylinder it is least sure of.
         double HowLikely(VerdictAnswer a) => a.Fault == Fault.GasketAdjacent ? named.Where(n => n.Fault == a.Fault).Min(n => n.Probability!.Value) : a.Probability!.Value;
-        foreach (var group in named.GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(HowLikely(a)))))
+        // What is apart from the cylinders comes after them.
+        foreach (var group in named.GroupBy(a => (a.Fault, OfEngine: a.Cylinder is null, Sure: overruled ? "" : FaultWords.HowSure(HowLikely(a)))).OrderBy(g => g.Key.Fault == Fault.OilControl))
         {
             var cylinders = group.Select(a => a.Cylinder).OfType<int>().Order().ToList();
             var gasket = group.Key.Fault == Fault.GasketAdjacent;

@@ -100,7 +100,7 @@ public sealed record VerdictSnapshot
             Next = [.. job.Next.Select(n => new NextTest(n.Kind, n.Cylinders, n.Minutes, n.GainBits, n.Why))],
             Actions = said.Actions,
             Cautions = OpeningCautions.For(record.Engine, said.Actions.Select(a => a.Action)),
-            Owner = OwnerParagraph.Of(job.Tests) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false, said.State) + (said.Evidence.IsTooLowToStart ? " With so little pressure the engine cannot be expected to start." : ""),
+            Owner = OwnerParagraph.Of(job.Tests) + " " + OwnerVerdict.Of(VerdictAnswer.Of(said), overruled: false, said.State) + (said.Evidence.IsTooLowToStart ? $" With so little pressure the engine cannot be expected to {said.Evidence.HowItStarts}." : ""),
         };
     }
 

@@ -70,6 +70,11 @@ public sealed class OneStoryTests
         foreach (var (job, said, owner) in Stories())
         {
             var accused = said.Diagnosis.Cylinders.Where(c => c.Leading is { Probability: > 0.8 } lead && IsFault(lead)).ToList();
+            if (said.State == EngineState.Faulty)
+            {
+                said.Headline.ShouldNotContain("No bad cylinder", Case.Sensitive, $"{job}\n{string.Join("\n", said.Diagnosis.Cylinders.Select(c => $"{c.Cylinder} {c.State} [{c.Says}] {c.Leading.Fault} {c.Leading.Probability:0.00}"))}\n{owner}");
+                said.Headline.ShouldNotContain("Every cylinder seals", Case.Sensitive, job);
+            }
             if (said.State == EngineState.Sound)
             {
                 accused.ShouldBeEmpty(job);
