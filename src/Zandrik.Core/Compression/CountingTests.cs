@@ -3,12 +3,12 @@ using Zandrik.Core.Records;
 namespace Zandrik.Core.Compression;
 
 /// <summary>
-/// Which test of a kind counts where a job has several: the latest in which anything was read. One that was only
-/// begun hides nothing. Every judgement, page and paper asks here.
+/// Which test of a kind counts where a job has several: the latest in which anything was read, of dry tests the latest that
+/// read half as many cylinders as the fullest one. One that was only begun hides nothing. Every judgement, page and paper asks here.
 /// </summary>
 public static class CountingTests
 {
-    /// <summary>The dry test that counts: the latest with a reading that can be a baseline (<see cref="LatestDryTest"/>); absent when nothing was read dry.</summary>
+    /// <summary>The dry test that counts: the latest with enough readings that can be a baseline (<see cref="LatestDryTest"/>); absent when nothing was read dry.</summary>
     /// <param name="record">The job.</param>
     /// <returns>The test; null when nothing was read dry that can be a baseline.</returns>
     public static DryCompressionTest? Dry(TestRecord record) => LatestDryTest.Of(record);

@@ -3,16 +3,23 @@ using Zandrik.Core.Units;
 
 namespace Zandrik.Core.Compression;
 
-/// <summary>The dry test that the other tests of a job are read against: the latest that has a reading.</summary>
+/// <summary>The dry test that an engine is judged by and the other tests of a job are read against: the latest that says enough of it.</summary>
 public static class LatestDryTest
 {
     /// <summary>
-    /// The latest dry test with a reading that can be a baseline; absent when nothing was read dry. A reading over test
-    /// oil is none (<see cref="OilHistory"/>), so a test that has no other is passed over; and so is one that only compares gauges.
+    /// The latest dry test with readings that can be a baseline of at least half as many cylinders as the fullest one has; absent when nothing was
+    /// read dry. One cylinder that was read again warm does not take the place of six read cold. A reading over test
+    /// oil is no baseline (<see cref="OilHistory"/>), so a test that has no other is passed over; and so is one that only compares gauges.
     /// </summary>
     /// <returns>The test; null when nothing was read dry that can be a baseline.</returns>
-    public static DryCompressionTest? Of(TestRecord record) =>
-        (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().LastOrDefault(t => t.Role is null && t.Readings?.Any(r => r.Counts() && !OilHistory.IsOverOil(r, t)) == true);
+    public static DryCompressionTest? Of(TestRecord record)
+    {
+        var tests = (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().Where(t => t.Role is null).Select(t => (Test: t, Read: Read(t))).Where(t => t.Read > 0).ToList();
+        var most = tests.Select(t => t.Read).DefaultIfEmpty(0).Max();
+        return tests.LastOrDefault(t => 2 * t.Read >= most).Test;
+    }
+
+    private static int Read(DryCompressionTest test) => (test.Readings ?? []).Where(r => r.Counts() && !OilHistory.IsOverOil(r, test)).Select(r => r.Cylinder).Distinct().Count();
 
     /// <summary>The same, judged.</summary>
     /// <param name="record">The job.</param>

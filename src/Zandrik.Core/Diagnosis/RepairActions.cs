@@ -189,7 +189,9 @@ internal static class RepairActions
                 else if (c.State is CylinderState.Low or CylinderState.Dead)
                 {
                     var repeated = Confirmed(c.Cylinder);
-                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Too early to open anything.", repeated ? ["leak-down, and where the air goes"] : [said.Validity.Any(v => v.Code == ValidityCode.PulsesUnequal && v.Cylinders.Contains(c.Cylinder)) ? "the same cylinder again, with as many compressions as the others" : "the same cylinder again, the same way"], c.Cylinder);
+                    // A hump that is missing is a cylinder that does not seal, or whose plug was out.
+                    string[] open = c.State == CylinderState.Dead && job.Cylinders[c.Cylinder - 1] is { LnDry: null, Relative: not null, Leak: null } ? ["its plug in and tight while the current was recorded: an open hole looks the same"] : [];
+                    Add(repeated ? RepairAction.MeasureMore : RepairAction.RepeatTest, "Too early to open anything.", repeated ? [.. open, "leak-down, and where the air goes"] : [.. open, said.Validity.Any(v => v.Code == ValidityCode.PulsesUnequal && v.Cylinders.Contains(c.Cylinder)) ? "the same cylinder again, with as many compressions as the others" : "the same cylinder again, the same way"], c.Cylinder);
                 }
                 continue;
             }

@@ -41,6 +41,20 @@ public sealed class GaugeComparisonTests
     }
 
     [Fact]
+    public void One_cylinder_read_again_does_not_take_the_place_of_a_whole_test()
+    {
+        DryCompressionTest Read(params double[] values) => new() { Unit = PressureUnit.Psi, Readings = [.. values.Select((v, i) => new CompressionReading { Cylinder = i + 1, Value = v })] };
+        var (whole, one, half) = (Read(190, 188, 187, 191), Read(180), Read(181, 179));
+        DryCompressionTest? Counts(params DryCompressionTest[] tests) => LatestDryTest.Of(new TestRecord { Engine = Four, Tests = [.. tests] });
+        Counts(whole, one).ShouldBe(whole);
+        Counts(one, whole).ShouldBe(whole);
+        Counts(whole, half).ShouldBe(half, "half of them is a test of its own");
+        Counts(one).ShouldBe(one);
+        Counts(whole, Read()).ShouldBe(whole);
+        Counts().ShouldBeNull();
+    }
+
+    [Fact]
     public void A_gauge_check_is_never_the_test_that_others_are_read_against()
     {
         var (real, check) = (With("Gauge 1", 200, 202), With("Gauge 2", 150, 152) with { Role = TestRole.GaugeCheck });

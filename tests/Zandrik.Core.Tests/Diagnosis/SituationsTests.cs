@@ -98,6 +98,7 @@ public sealed class SituationsTests
     [InlineData("petrol 4; nofigures; dry - - 149 -; first 0 0 71 0; seen misfire => engine inconclusive; 3 named sound; says Nothing to compare it with yet; unsaid likely sound; first compression-dry 1")]
     [InlineData("petrol 4; nominal 185; minimum 140; dry 98 96 101 97; wet 1 143 2 141 3 147 4 140; seen oil-use hard-start => 2 is low; 2 named no fault of its own; cause general-wear 0.8; says Low like the others; headline too low to start well; owner expected to start well")]
     [InlineData("petrol 6; dry 162 149 147 148 151 170; leak 6 1; leak 5 24 plughole4 3; leak 4 22 plughole5 3 plughole3 2; leak 3 23 plughole4 3 plughole2 1; leak 2 10 plughole1 2; leak 1 7 plughole2 1; seen oil-use => unsaid no cylinder is blamed; unsaid the cylinders themselves hold; unsaid Cylinders 1, 2 and 6 hold; owner Cylinders 1 and 2 lost little air; do head-off")]
+    [InlineData("petrol 6 v 1-3-5/2-4-6; nofigures; rel 98 97 100 99 98 3; seen misfire => 6 is dead; 6 open; says its plug in and tight; next leak-down 6; next compression-dry; dont head-off")]
     [InlineData("petrol 4; dry 190 189 110 191; pulses 6 6 4 6 => 3 is low; first compression-dry 3; not 3 sound 0.3")]
     [InlineData("petrol 4; dry 190 188 131 191; repeat 3 132 => never compression-dry 3; first leak-down 3; 3 is low; not 3 test-error 0.05")]
     [InlineData("petrol 4; dry 190 188 131 191; repeat 3 133 130 => never compression-dry 3; first leak-down 3; not 3 test-error 0.02")]
