@@ -70,18 +70,24 @@ public sealed class StartedApp : IAsyncLifetime
         if (full && DatabasePid is { } pid)
         {
             Run("kill", "-STOP", $"{script!.Id}");
-            var children = Run("pgrep", "-P", $"{pid}").Split('\n', StringSplitOptions.RemoveEmptyEntries);
-            foreach (var process in children.Prepend($"{pid}"))
+            // The parent first: what it starts from then on has the limit from it, and what it had started is among its children.
+            Limit($"{pid}");
+            foreach (var child in Run("pgrep", "-P", $"{pid}").Split('\n', StringSplitOptions.RemoveEmptyEntries))
             {
-                // A limit is set by whoever the process belongs to.
-                string[] limit = ["prlimit", "--pid", process, "--fsize=65536:"];
-                _ = Environment.UserName == "root" ? Run("runuser", ["-u", "postgres", "--", .. limit]) : Run(limit[0], limit[1..]);
+                Limit(child);
             }
         }
         else
         {
             Run("kill", "-CONT", $"{script!.Id}");
         }
+    }
+
+    // A limit is set by whoever the process belongs to.
+    private static void Limit(string process)
+    {
+        string[] limit = ["prlimit", "--pid", process, "--fsize=65536:"];
+        _ = Environment.UserName == "root" ? Run("runuser", ["-u", "postgres", "--", .. limit]) : Run(limit[0], limit[1..]);
     }
 
     private static string Run(string program, params string[] arguments)
