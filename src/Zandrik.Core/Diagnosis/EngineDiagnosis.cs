@@ -296,8 +296,12 @@ public sealed class EngineDiagnosis
     // A cause of the whole engine from which on a low cylinder needs none of its own.
     private const double ExplainsAll = FaultWords.Said;
 
-    // What a cause of the engine makes of a cylinder that reads low and has no fault of its own; absent where none does.
-    private string? AsTheOthers(int cylinder, CylinderState state)
+    // What explains a cylinder that reads low and has no fault of its own: a cause of the engine, or every other test; absent where nothing does.
+    private string? AsTheOthers(int cylinder, CylinderState state) => OfTheEngine(cylinder, state)
+        ?? (state is CylinderState.Low or CylinderState.Dead && IsReadOtherwise(cylinder) ? $"Reads {StateWord(state)}, but every other test says it seals." : null);
+
+    // What a cause of the engine makes of such a cylinder; absent where none does.
+    private string? OfTheEngine(int cylinder, CylinderState state)
     {
         var bank = job.Banks.Index().First(b => b.Item.Contains(cylinder - 1)).Index + 1;
         var lowAllOver = job.Dry?.IsLowAllOver == true;
@@ -310,7 +314,6 @@ public sealed class EngineDiagnosis
             : Cause(Fault.FuelWashed) > ExplainsAll ? "Low like the others: fuel-washed cylinders."
             : Cause(Fault.TestError) > ExplainsAll ? $"Reads {StateWord(state)}, but the test, not the cylinder, explains it."
             : lowAllOver ? "Low like the others; the cause is not known yet."
-            : IsReadOtherwise(cylinder) ? $"Reads {StateWord(state)}, but every other test says it seals."
             : null;
     }
 
@@ -339,8 +342,16 @@ public sealed class EngineDiagnosis
             {
                 return "Can't tell yet: its leak-down readings lie far apart.";
             }
-            return AsTheOthers(c.Cylinder, state) ?? (IsAlone && state is not (CylinderState.Low or CylinderState.Dead) || leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? Unproven(c, state) : null)
-                ?? (state is CylinderState.Low or CylinderState.Dead ? $"Reads {StateWord(state)}; why is not known yet." : leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High ? "Seals." : $"{Sure(leading)} sound.");
+            if (AsTheOthers(c.Cylinder, state) is { } explained)
+            {
+                return explained;
+            }
+            if (state is CylinderState.Low or CylinderState.Dead)
+            {
+                return $"Reads {StateWord(state)}; why is not known yet.";
+            }
+            var seals = leading.Probability > 0.95 && state is CylinderState.Sound or CylinderState.High;
+            return (IsAlone || seals ? Unproven(c, state) : null) ?? (seals ? "Seals." : $"{Sure(leading)} sound.");
         }
         // The gaskets to either side are one repair: sure of both together, though each by itself may not be.
         if (leading.Fault == Fault.GasketAdjacent && suspects.Where(s => s is { Fault: Fault.GasketAdjacent, With: not null }).ToList() is [var first, var other]
@@ -444,10 +455,14 @@ public sealed class EngineDiagnosis
         {
             return minimumFailed && Cause(Fault.TestError) < 0.3 ? EngineState.Faulty : EngineState.Watch;
         }
-        // What reads low and is likely sound all the same accuses nobody.
-        var unexplained = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead && c.Of(Fault.Sound) > FaultWords.Said).ToList();
-        return anyLow ? Cylinders.Count(c => c.State is CylinderState.Low or CylinderState.Dead) > unexplained.Count ? EngineState.Faulty : unexplained.TrueForAll(c => IsReadOtherwise(c.Cylinder)) ? EngineState.Watch : EngineState.Inconclusive
-            : CoolantIsOpen || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
+        if (anyLow)
+        {
+            // What reads low, is likely sound all the same and is not explained by a cause of the engine accuses nobody.
+            var low = Cylinders.Where(c => c.State is CylinderState.Low or CylinderState.Dead).ToList();
+            return low.Exists(c => c.Of(Fault.Sound) <= FaultWords.Said || OfTheEngine(c.Cylinder, c.State) is not null) ? EngineState.Faulty
+                : low.TrueForAll(c => IsReadOtherwise(c.Cylinder)) ? EngineState.Watch : EngineState.Inconclusive;
+        }
+        return CoolantIsOpen || Cylinders.Any(c => c.State is CylinderState.Watch or CylinderState.High) ? EngineState.Watch
             : EngineState.Sound;
     }
 

@@ -30,6 +30,7 @@ public sealed class SituationsTests
     [InlineData("petrol 4; dry 190 188 45 191; leak 3 98 crankcase 3; wet 3 47; blowby much => 3 piston 0.7; 3 is dead; do overhaul")]
     [InlineData("diesel 6; wetallowed; dry 420 418 419 422 150 417; blowby much; wet 5 152 => not 5 rings 0.3; 5 piston 0.2; next leak-down 5; 5 is low; owner oil")]
     [InlineData("petrol 4; dry 140 135 132 138; wet 1 186 2 181 3 178 4 184; seen flooded no-start => cause fuel-washed 0.3; do run-clear-retest; dont overhaul")]
+    [InlineData("petrol 4; minimum 150; dry 140 135 132 138; wet 1 186 2 181 3 178 4 184; plug 1 fuel-wet; plug 2 fuel-wet; plug 3 fuel-wet; plug 4 fuel-wet; seen flooded no-start => cause fuel-washed 0.55; 2 is low; says Low like the others: fuel-washed; engine faulty; do run-clear-retest")]
     [InlineData("petrol 4; dry 190 188 150 191; plug 3 fuel-wet; wet 3 180 => 3 rings|fuel-washed 0.7; dont head-off")]
     [InlineData("petrol 4; dry 190 188 95 191; plug 3 fuel-wet; seen flooded; leak 3 86 crankcase 3; wet 3 152 => 3 fuel-washed 0.3; do run-clear-retest; dont overhaul")]
     [InlineData("petrol 4; dry - 64 - -; repeat 2 64; wet 2 112; seen no-start => engine inconclusive; first compression-dry 1; dont overhaul; unsaid almost certainly")]

@@ -20,7 +20,7 @@
     const ticked = boxes().filter(b => b.checked !== b.defaultChecked).map(({ name, value, checked }) => ({ name, value, checked }));
     for (const e of step().querySelectorAll("input[id]:not([type=checkbox], [type=file]), textarea[id]")) if (e.value !== e.defaultValue) typed[e.id] = e.value;
     for (const e of step().querySelectorAll("select[id]")) if (e.selectedOptions[0] && !e.selectedOptions[0].defaultSelected && [...e.options].some(o => o.defaultSelected)) typed[e.id] = e.value;
-    return { typed, ticked, focus: step().contains(document.activeElement) ? document.activeElement : null, scroll: scrollY };
+    return { typed, ticked, address: step().dataset.address, focus: step().contains(document.activeElement) ? document.activeElement : null, scroll: scrollY };
   }
   const named = e => `${e.tagName} ${e.getAttribute("aria-label") ?? e.textContent.trim()}`;
   // The same thing in the step as it is shown now: by its identity, its place on the section, or what it says.
@@ -30,8 +30,9 @@
     if (e.dataset.ear) return step().querySelector(`[data-ear="${e.dataset.ear}"]`);
     return [...step().querySelectorAll(e.tagName)].find(other => named(other) === named(e)) ?? null;
   }
-  function restore({ typed, ticked, focus, scroll }, kept, own) {
-    for (const { name, value, checked } of ticked) {
+  function restore({ typed, ticked, address, focus, scroll }, kept, own) {
+    // What is ticked is of this cylinder: on the next one nothing is ticked by itself.
+    for (const { name, value, checked } of address === step().dataset.address ? ticked : []) {
       const [box, another] = boxes(name, value);
       if (!box || another || kept.includes(name)) continue;
       box.checked = checked;
