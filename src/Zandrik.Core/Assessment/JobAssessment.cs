@@ -83,6 +83,9 @@ public sealed class JobAssessment
     /// <summary>True where dry readings stand on a preparation of which nothing was ticked, and nothing noted of throttle, battery and temperature.</summary>
     public bool IsUnprepared => Tests.DryTest is { Conditions: null or { Throttle: null, Battery: null, EngineTemperature: null } } && StepProgress.IsUntouched(Progress, JobSafety.PrepareList);
 
+    /// <summary>How many cylinders a newer dry test has that does not count yet, so that the one before it is judged; a count of cylinders, 0 without one.</summary>
+    public int BegunAnew => LatestDryTest.BegunAnew(Record);
+
     /// <summary>What is said of the engine.</summary>
     public EngineState State => Diagnosis.State;
 

@@ -14,10 +14,22 @@ public static class LatestDryTest
     /// <returns>The test; null when nothing was read dry that can be a baseline.</returns>
     public static DryCompressionTest? Of(TestRecord record)
     {
-        var tests = (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().Where(t => t.Role is null).Select(t => (Test: t, Read: Read(t))).Where(t => t.Read > 0).ToList();
-        var most = tests.Select(t => t.Read).DefaultIfEmpty(0).Max();
-        return tests.LastOrDefault(t => 2 * t.Read >= most).Test;
+        var tests = WithReadings(record);
+        return tests.LastOrDefault(t => SaysEnough(t.Read, tests)).Test;
     }
+
+    /// <summary>How many cylinders a newer dry test has that says too little yet to be the one.</summary>
+    /// <returns>A count of cylinders; 0 where the newest is the one, and without a test.</returns>
+    public static int BegunAnew(TestRecord record)
+    {
+        var tests = WithReadings(record);
+        return tests is [.., var newest] && !SaysEnough(newest.Read, tests) ? newest.Read : 0;
+    }
+
+    private static List<(DryCompressionTest Test, int Read)> WithReadings(TestRecord record) =>
+        [.. (OilHistory.Marked(record).Tests ?? []).OfType<DryCompressionTest>().Where(t => t.Role is null).Select(t => (Test: t, Read: Read(t))).Where(t => t.Read > 0)];
+
+    private static bool SaysEnough(int read, List<(DryCompressionTest Test, int Read)> tests) => 2 * read >= tests.Max(t => t.Read);
 
     private static int Read(DryCompressionTest test) => (test.Readings ?? []).Where(r => r.Counts() && !OilHistory.IsOverOil(r, test)).Select(r => r.Cylinder).Distinct().Count();
 

@@ -52,6 +52,8 @@ public sealed class GaugeComparisonTests
         Counts(one).ShouldBe(one);
         Counts(whole, Read()).ShouldBe(whole);
         Counts().ShouldBeNull();
+        int Anew(params DryCompressionTest[] tests) => LatestDryTest.BegunAnew(new TestRecord { Engine = Four, Tests = [.. tests] });
+        (Anew(whole, one), Anew(one, whole), Anew(whole, half), Anew(one), Anew()).ShouldBe((1, 0, 0, 0, 0));
     }
 
     [Fact]
