@@ -2,7 +2,7 @@ using System.Globalization;
 using BenchmarkDotNet.Running;
 using Zandrik.Benchmarks;
 
-// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right, "decisions-accuracy ENGINES SEED PAGE" what an engine costs until it is, "lives-accuracy LIVES SEED PAGE" how often forecasts hold, "engine-life ADDRESS CONNECTION JOBS" what histories, fleet and archive cost; "practice ADDRESS PORT" what the practice bench and the instruments cost; "engine-model" how fast engines are simulated; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS", "crowd ADDRESS CONNECTION" and "backup ADDRESS CONNECTION JOBS BACKUP RESTORE FOLDER" measure a running server; anything else goes to BenchmarkDotNet.
+// "relative COUNT SEED" and "captures FILE" and "capture-readers FILE" measure relative compression; "diagnosis" what a diagnosis costs and "diagnosis-accuracy ENGINES SEED PAGE" how often it is right, "decisions-accuracy ENGINES SEED PAGE" what an engine costs until it is, "lives-accuracy LIVES SEED PAGE" how often forecasts hold, "engine-life ADDRESS CONNECTION JOBS" what histories, fleet and archive cost; "practice ADDRESS PORT" what the practice bench and the instruments cost; "engine-model" how fast engines are simulated; "steps ADDRESS", "trace-drawing ADDRESS PACKAGE", "diagnosis-api ADDRESS", "pages ADDRESS", "load ADDRESS PAGE SECONDS", "upload ADDRESS PID FILE", "offline-start ADDRESS PID START", "post ADDRESS CONNECTION JOBS" and "many ADDRESS CONNECTION JOBS", "crowd ADDRESS CONNECTION" and "backup ADDRESS CONNECTION JOBS BACKUP RESTORE FOLDER" measure a running server; anything else goes to BenchmarkDotNet.
 if (args is ["many", var address, var connection, var many])
 {
     await ManyJobsBenchmark.RunAsync(new Uri(address), connection, int.Parse(many, CultureInfo.InvariantCulture));
@@ -51,6 +51,11 @@ if (args is ["load", var loaded, var one, var seconds])
 if (args is ["upload", var uploadTo, var pid, var upload])
 {
     UploadBenchmark.Run(new Uri(uploadTo), int.Parse(pid, CultureInfo.InvariantCulture), upload);
+    return 0;
+}
+if (args is ["offline-start", var offline, var ended, var begun])
+{
+    OfflineStartBenchmark.Run(new Uri(offline), int.Parse(ended, CultureInfo.InvariantCulture), int.Parse(begun, CultureInfo.InvariantCulture));
     return 0;
 }
 if (args is ["decisions-accuracy", var decided, var decidedFrom, var decisionsPage])

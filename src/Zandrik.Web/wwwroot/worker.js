@@ -2,7 +2,7 @@
 // they come; of the jobs opened last their pages, as they were when they were last shown. It sends nothing: what is
 // typed goes through the outbox of the page, and every page that can be had fresh is fresh.
 const ASSETS = "zandrik-assets-1", PAGES = "zandrik-pages-1", LIST = "/kept-jobs";
-const MOST_JOBS = 30, MOST_ASSETS = 150, PATIENCE_MS = 8000, FRESH_MS = 5 * 60 * 1000;
+const MOST_JOBS = 30, MOST_ASSETS = 150, PATIENCE_MS = 1000, PATIENCE_WITH_A_SLOW_SERVER_MS = 8000, FRESH_MS = 5 * 60 * 1000;
 
 const isAsset = url => /^\/(lib|js|icons)\//.test(url.pathname) || /^\/(zandrik|noscript|favicon|manifest)\./.test(url.pathname);
 // Named after its content, it never changes.
@@ -55,21 +55,31 @@ async function trim(cache) {
   for (const key of keys.slice(0, Math.max(0, keys.length - MOST_ASSETS))) await cache.delete(key);
 }
 
+// A server that answers, only late, is waited for longer for a while: else its fresh page would never be seen.
+let lateAt = -Infinity;
+const patience = () => Date.now() - lateAt < 60000 ? PATIENCE_WITH_A_SLOW_SERVER_MS : PATIENCE_MS;
+
 async function page(event, url) {
   // Whoever has to sign in is not the one these pages were kept for, or has signed out.
   if (url.pathname === "/sign-in") event.waitUntil(clear());
   const fresh = (async () => (await event.preloadResponse) ?? fetch(event.request))();
   const kept = isPage(url) ? await find(url) : undefined;
+  let slow = false;
+  const late = no => { slow = true; no(new Error("slow")); };
   try {
-    // A network that is there and answers nothing is no network.
-    const answer = await (kept ? Promise.race([fresh, new Promise((_, no) => setTimeout(() => no(new Error("slow")), PATIENCE_MS))]) : fresh);
+    // A network that is there and answers nothing is no network: nobody at an engine waits for it.
+    const answer = await (kept ? Promise.race([fresh, new Promise((_, no) => setTimeout(late, patience(), no))]) : fresh);
     // A server that is there and can do nothing is one that is away.
     if (answer.status >= 500 && kept) return old(kept, "server");
     if (answer.ok && answer.type === "basic" && isKept(url) && isPage(url)) event.waitUntil(put(url, answer.clone()));
     return answer;
   } catch {
-    fresh.catch(() => {});
-    return kept ? old(kept) : old(await find(new URL("/offline", location.origin)) ?? Response.error());
+    // It came after all: the page that is shown meanwhile is told.
+    event.waitUntil(fresh.then(async () => {
+      lateAt = Date.now();
+      (await self.clients.get(event.resultingClientId))?.postMessage("answers");
+    }).catch(() => {}));
+    return kept ? old(kept, slow ? "slow" : "network") : old(await find(new URL("/offline", location.origin)) ?? Response.error());
   }
 }
 

@@ -72,7 +72,7 @@ public sealed class NetworkFlowTests : IAsyncLifetime
     {
         using var authority = ShopAuthority.Open(folder, [], DateTimeOffset.UnixEpoch);
         var fingerprint = authority.Fingerprint;
-        using var tablet = new Browser(trusting: Authority);
+        using var tablet = new Browser(trusting: Authority) { KeepsPages = true };
         tablet.Size(1024, 768, touch: true);
         tablet.Open($"{Secure}/connect");
         tablet.UntilText("[data-connect-says]", "Connected safely.");
@@ -90,7 +90,7 @@ public sealed class NetworkFlowTests : IAsyncLifetime
     [Fact]
     public void A_tablet_without_it_is_told_what_to_do()
     {
-        using var tablet = new Browser();
+        using var tablet = new Browser { KeepsPages = true };
         tablet.Size(390, 844, touch: true);
         tablet.Open($"{Office}/connect");
         tablet.UntilText("[data-connect-says]", "This is the machine Zandrik runs on");

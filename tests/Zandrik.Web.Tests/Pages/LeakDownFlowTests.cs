@@ -132,9 +132,14 @@ public sealed class LeakDownFlowTests : IClassFixture<Site>, IDisposable
             browser.Press(Keys.Enter);
             browser.Until("one press is silent", () => browser.All("[data-ear=intake][data-loud=nothing]").Count == 1);
             browser.Until("the hand stays at the place", () => (bool)browser.Script("return document.activeElement?.dataset.ear === 'intake'")!);
+            // The hand is at the button before the answer is there, and stays there when it comes.
+            browser.Network(on: true, latencyMs: 700);
             browser.Press(Keys.Enter);
             browser.Until("it is heard", () => browser.All("[data-ear=intake][data-loud=faint]").Count == 1);
             browser.TabTo("[data-silent]");
+            browser.Until("it is answered", () => (bool)browser.Script("return zandrik.outbox.now().length === 0")!);
+            browser.Network(on: true);
+            browser.Until("it is shown", () => (bool)browser.Script("return document.querySelector('#step').contains(document.activeElement)")!);
             browser.Press(Keys.Enter);
             browser.UntilText("[data-says]", "Listened everywhere.");
             EnterOn("[data-air-off]", "[data-says]", "Air off");

@@ -45,7 +45,7 @@ public sealed class OfflineTests : IAsyncLifetime
     [Fact]
     public async Task A_job_that_was_opened_opens_again_without_a_server_and_its_readings_wait()
     {
-        using var tablet = new Browser();
+        using var tablet = new Browser { KeepsPages = true };
         tablet.Size(1024, 768, touch: true);
         tablet.Open($"{Address}/jobs/10/dry");
         UntilKept(tablet, "/jobs/10/dry");
@@ -89,7 +89,7 @@ public sealed class OfflineTests : IAsyncLifetime
     {
         using var client = JobsOverTheApi.Of(Address);
         var job = await client.AddJobAsync("""{ "engine": { "cylinders": 4, "fuel": "petrol", "gearbox": "manual", "firingOrder": [1, 3, 4, 2], "rotation": "clockwise", "boreMm": 84, "strokeMm": 90 } }""");
-        using var tablet = new Browser();
+        using var tablet = new Browser { KeepsPages = true };
         tablet.Size(1024, 768, touch: true);
         tablet.Open($"{Address}/jobs/{job}/leak-down?cylinder=1");
         UntilKept(tablet, $"/jobs/{job}/leak-down?cylinder=4");
@@ -161,7 +161,7 @@ public sealed class OfflineTests : IAsyncLifetime
             { "engine": { "cylinders": 4, "fuel": "petrol", "boreMm": 84, "strokeMm": 90, "compressionRatio": 10, "firingOrder": [1, 3, 4, 2] },
               "tests": [ { "kind": "compression-dry", "unit": "psi", "readings": [ { "cylinder": 1, "value": 205 }, { "cylinder": 2, "value": 150 } ] } ] }
             """);
-        using var tablet = new Browser();
+        using var tablet = new Browser { KeepsPages = true };
         tablet.Open($"{Address}/jobs/{job}/wet?cylinder=2");
         UntilKept(tablet, $"/jobs/{job}/wet?cylinder=2");
         // The very first thing done after the server went, when nobody knows yet that it did.
@@ -186,9 +186,38 @@ public sealed class OfflineTests : IAsyncLifetime
     }
 
     [Fact]
+    public void A_server_that_does_not_answer_is_not_waited_for_and_its_page_comes_when_it_does()
+    {
+        using var tablet = new Browser { KeepsPages = true };
+        tablet.Open($"{Address}/jobs/10/dry");
+        UntilKept(tablet, "/jobs/10/leak-down");
+        // It takes the call, and says nothing.
+        Signal("-STOP");
+        try
+        {
+            tablet.Open($"{Address}/jobs/10/leak-down");
+            tablet.UntilText("#kept-note", "The server does not answer yet. This page is as it was at");
+            tablet.Text("h1").ShouldContain("Leak-down");
+        }
+        finally
+        {
+            Signal("-CONT");
+        }
+        tablet.Until("the page is fresh by itself", () => tablet.All("body[data-kept-at]").Count == 0 && tablet.All("h1").Count == 1);
+        tablet.Text("h1").ShouldContain("Leak-down");
+    }
+
+    private void Signal(string signal)
+    {
+        using var kill = Process.Start("kill", [signal, $"{server.Id}"]);
+        kill.WaitForExit();
+        kill.ExitCode.ShouldBe(0);
+    }
+
+    [Fact]
     public void Whoever_signs_out_leaves_no_pages_behind()
     {
-        using var tablet = new Browser();
+        using var tablet = new Browser { KeepsPages = true };
         tablet.Open($"{Address}/jobs/8/dry");
         UntilKept(tablet, "/jobs/8/judgement");
         tablet.Open($"{Address}/account");

@@ -399,6 +399,10 @@ public sealed class DryModel(Visitor visitor, JobStore jobs, DryTestStore tests,
     // After something was kept: the new bench where htmx asked, a fresh page (safe to reload) where a form was posted.
     private async Task<IActionResult> AfterAsync(ShopPerson who, int? cylinder, Func<Bench, int> next, string done, CancellationToken cancel, AddedReading? added = null)
     {
+        if (Request.WantsNoPart())
+        {
+            return new NoContentResult();
+        }
         Cylinder = cylinder;
         if (await BenchAsync(who, workspaces.Follow(who, added), cancel) is not { } bench)
         {

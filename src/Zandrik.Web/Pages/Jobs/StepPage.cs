@@ -71,6 +71,10 @@ public abstract class StepPage(Visitor visitor, WorkspaceStore workspaces, StepS
     /// <summary>The step as it stands after something was kept.</summary>
     protected async Task<IActionResult> AfterAsync(string done, CancellationToken cancel)
     {
+        if (Request.WantsNoPart())
+        {
+            return new NoContentResult();
+        }
         if (!Request.IsHtmx())
         {
             DoneBefore = done;

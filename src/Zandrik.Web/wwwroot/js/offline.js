@@ -7,7 +7,7 @@
     const note = document.getElementById("kept-note");
     const day = new Date(keptAt).toDateString() === new Date().toDateString() ? "" : `${new Date(keptAt).toISOString().slice(0, 10)} `;
     note.firstElementChild.textContent = document.querySelector("[data-offline-page]") ? "No network."
-      : `${document.body.dataset.keptWhy === "server" ? "The server is in trouble" : "No network"}. This page is as it was at ${day}${clock(keptAt)}; what you enter waits on this tablet and is sent by itself.`;
+      : `${{ server: "The server is in trouble", slow: "The server does not answer yet" }[document.body.dataset.keptWhy] ?? "No network"}. This page is as it was at ${day}${clock(keptAt)}; what you enter waits on this tablet and is sent by itself.`;
     note.hidden = false;
     // Back as soon as there is something to come back to, but never under a hand that types.
     const look = async () => {
@@ -20,6 +20,8 @@
       else note.firstElementChild.textContent = "The network is back. Load the page again when you are done typing.";
     };
     addEventListener("online", look);
+    navigator.serviceWorker?.addEventListener("message", event => { if (event.data === "answers") look(); });
+    navigator.serviceWorker?.startMessages();
     setInterval(look, 5000);
   }
 

@@ -166,7 +166,9 @@ zandrik.outbox = (() => {
     const stop = new AbortController();
     const limit = setTimeout(() => stop.abort(), 20000);
     try {
-      return await fetch(entry.to, { method: "POST", body, headers: { "HX-Request": "true" }, signal: stop.signal, redirect: "manual" });
+      // Of a step that is not on the screen nothing is wanted but that it is kept.
+      const elsewhere = entry.page && entry.page !== location.pathname;
+      return await fetch(entry.to, { method: "POST", body, headers: { "HX-Request": "true", ...elsewhere && { "Zandrik-Part": "none" } }, signal: stop.signal, redirect: "manual" });
     } finally {
       clearTimeout(limit);
     }
@@ -200,7 +202,7 @@ zandrik.outbox = (() => {
         await lifted();
         tell("sent", { entry, html, refused: true });
         requestAnimationFrame(() => requestAnimationFrame(async () => { await forget(entry.number); await show(); }));
-      } else if (answer.status === 200) {
+      } else if (answer.ok) {
         await forget(entry.number);
         await lifted();
         tell("sent", { entry, html, refused: false });

@@ -160,6 +160,8 @@
     stillPending(p => p.key !== e.key);
     if (!bench() || e.job !== Number(bench().dataset.job)) return;
     if (no) { refused(html); return; }
+    // Sent as of another page: what it made of the bench is asked for.
+    if (!html) { look(); release(); return; }
     const shown = html.match(/id="bench"[^>]*data-test="(\d*)"/)?.[1] ?? "";
     // Another test of the job is on the screen: it stays there.
     if (bench().dataset.test && shown !== bench().dataset.test) { message("", false); return; }

@@ -44,14 +44,19 @@
       const same = again(focus);
       const here = step().querySelector("[data-here]:not(:disabled)");
       // The natural next thing, where the one that was pressed is done. But a hand that is at another field already, or at the section, stays there; and what others do moves nobody's hand.
-      const stays = !own || focus.dataset.ear || (focus.id in typed && !kept.includes(focus.id));
+      const stays = !own || movedOn || focus.dataset.ear || (focus.id in typed && !kept.includes(focus.id));
       const target = stays ? same ?? here : here ?? same;
+      placing = true;
       target?.focus({ preventScroll: true });
+      placing = false;
       if (target === same && focus.id in typed) target?.setSelectionRange?.(target.value.length, target.value.length);
     }
     scrollTo(0, scroll);
     clock();
   }
+  // Whether the hand has gone to something else since it pressed: an answer that comes then does not call it away.
+  let movedOn = false, placing = false;
+  document.addEventListener("focusin", event => { if (!placing && step()?.contains(event.target)) movedOn = true; });
   const key = d => d.querySelector("summary")?.textContent.trim().slice(0, 24);
   function swap(html, kept = [], own = true) {
     const before = keep();
@@ -81,6 +86,7 @@
   });
 
   function send(form, button) {
+    movedOn = false;
     // With nobody to ask, the rules that came with the page decide, and what is asked is asked here.
     const alone = outbox.trouble || document.body.dataset.keptAt;
     // More oil than fits is asked about in any case: that nobody answers is known only after the first entry.
