@@ -3,7 +3,6 @@ using Zandrik.Core.Compression;
 using Zandrik.Core.Conditions;
 using Zandrik.Core.Engines;
 using Zandrik.Core.LeakDown;
-using Zandrik.Core.Physics;
 using Zandrik.Core.Readings;
 using Zandrik.Core.Records;
 using Zandrik.Core.Running;
@@ -12,7 +11,7 @@ using Zandrik.Core.Units;
 namespace Zandrik.Core.Diagnosis;
 
 /// <summary>Everything that was found on a job, made comparable: sections 1 and 2 of docs/diagnosis.md.</summary>
-public sealed class JobEvidence
+public sealed partial class JobEvidence
 {
     private static readonly double Psi = PressureUnit.Psi.Pascals();
 
@@ -170,222 +169,12 @@ public sealed class JobEvidence
     /// <summary>True when anything was measured at all.</summary>
     public bool AnythingMeasured => Cylinders.Any(c => c.LnDry is not null || c.Relative is not null || c.Leak is not null || c.LnWet is not null || c.LnIdle is not null || c.LnSnap is not null);
 
-    private void ReadDry(List<ValidityNote> notes)
-    {
-        var rules = JudgingRules.For(Engine, Record.JudgeBy);
-        ExpectedLn = Math.Log(ExpectedLevel.Pa(rules) / Psi);
-        ExpectedSpread = rules switch { { NominalPa: not null } => 0.05, { MinimumPa: not null } => 0.08, { CompressionRatio: not null } => 0.12, _ => Diesel ? 0.16 : 0.14 };
-        if (judged.DryTest is not { } test)
-        {
-            return;
-        }
-        Dry = judged.Of(test);
-        notes.AddRange(Dry.Validity);
-        var readings = DryReading.Of(test, Engine).ToDictionary(r => r.Cylinder);
-        ValidityNote? Note(ValidityCode code) => Dry.Validity.FirstOrDefault(v => v.Code == code && v.Severity != Severity.Note);
-        var odd = Note(ValidityCode.DoesNotRepeat)?.Cylinders ?? [];
-        // Where nobody counted, the time says how many there were.
-        var timed = readings.Values.All(r => r.Pulses is null);
-        int? Given(DryReading r) => !timed ? r.Pulses : r.Seconds is { } s and > 0 ? CountedCompressions.AtLeastIn(s) : null;
-        var most = readings.Values.Max(Given);
-        foreach (var c in Cylinders)
-        {
-            var finding = Dry.Cylinders[c.Cylinder - 1];
-            if (finding is { State: CylinderState.Untested } or { InQuestion: true } || !readings.TryGetValue(c.Cylinder, out var reading))
-            {
-                continue;
-            }
-            c.LnDry = Math.Log(Math.Max(1, (finding.ComparedPa ?? finding.LevelPa)!.Value / Psi));
-            c.DrySpread = reading.Repeats.Count > 0 && !odd.Contains(c.Cylinder) ? LikelihoodTable.DrySpreadRepeated : LikelihoodTable.DrySpread;
-            if (Note(ValidityCode.BatteryWeak) is not null)
-            {
-                c.DrySpread = Math.Sqrt(c.DrySpread * c.DrySpread + 0.02 * 0.02);
-            }
-            if (Note(ValidityCode.MixedTesters) is not null)
-            {
-                c.DrySpread += 0.05;
-            }
-            if (Note(ValidityCode.FallsWithOrder) is not null && Dry.Fall is { } fall)
-            {
-                c.DrySpread += 0.2 * fall.Fraction;
-            }
-            // No compression at all is a count nobody took.
-            if (most is { } all && Given(reading) is { } pulses and > 0 && pulses < all)
-            {
-                var missed = CountedCompressions.MissedLn(all, pulses);
-                c.DrySpread += 0.6 * missed + 0.005;
-                c.TestErrorFactor *= missed > 0.02 ? 4 : 1;
-            }
-            if (odd.Contains(c.Cylinder))
-            {
-                var values = reading.Repeats.Append(reading.Value).Select(r => r.Pascals).ToList();
-                c.DrySpread += (values.Max() - values.Min()) / values.Max() / 2;
-                c.TestErrorFactor *= 8;
-            }
-            else if (reading.Repeats.Count > 0)
-            {
-                // Readings that agree count with their mean, and each makes a slip ten times less likely; a hose that leaks every time stays possible.
-                var mean = reading.Repeats.Append(reading.Value).Average(r => r.Pascals);
-                c.LnDry += reading.Value.Pascals > 0 && mean > 0 ? Math.Log(mean / reading.Value.Pascals) : 0;
-                c.DryReadings = 1 + reading.Repeats.Count;
-                c.TestErrorFactor *= Math.Pow(0.1, Math.Min(2, reading.Repeats.Count));
-            }
-        }
-        // A cylinder that pumps as well as the others, and jumps further at the first compression, does not empty as they do. Leaks do that too: they lower the reading.
-        var firsts = readings.Values.Where(r => r.FirstPa is > 0 && r.PressurePa > 0).ToDictionary(r => r.Cylinder, r => r.FirstPa!.Value / r.PressurePa);
-        if (firsts.Count >= 3)
-        {
-            var usual = Median(firsts.Values);
-            foreach (var c in Cylinders)
-            {
-                c.JumpsAtFirst = firsts.TryGetValue(c.Cylinder, out var first) && first > 1.10 * usual && c.LnDry is { } ln && ReferenceLn is { } level && ln > level - 0.06;
-            }
-        }
-        ReadSlips(timed ? null : most);
-    }
-
-    private void ReadSlips(int? mostPulses)
-    {
-        double shift = 0, variance = 0;
-        var any = false;
-        void Slipped(double mu, double s) => (shift, variance, any) = (shift + mu, variance + s * s, true);
-        foreach (var code in Dry!.Validity.Where(v => v.Severity != Severity.Note).Select(v => v.Code).Distinct())
-        {
-            switch (code)
-            {
-                case ValidityCode.ThrottleClosed:
-                    Slipped(-0.09, 0.04);
-                    break;
-                case ValidityCode.ThrottleUnverified:
-                    Slipped(-0.06, 0.05);
-                    break;
-                case ValidityCode.CheckValveInHead:
-                    Slipped(-0.18, 0.05);
-                    break;
-                case ValidityCode.BatteryWeak:
-                    Slipped(-0.06, 0.05);
-                    break;
-                case ValidityCode.GaugeNotZero:
-                    Slipped(0, 0.06);
-                    break;
-                case ValidityCode.PulsesFew:
-                    Slipped(mostPulses <= 2 ? -0.12 : -0.05, 0.05);
-                    break;
-                case ValidityCode.FallsWithOrder:
-                    Slipped(0, 0.05);
-                    break;
-            }
-        }
-        Slip = any ? (shift, Math.Sqrt(variance)) : null;
-        FuelOn = Dry.Validity.Any(v => v.Code == ValidityCode.FuelOn);
-        var cold = Dry.Validity.Any(v => v.Code == ValidityCode.EngineCold);
-        var plugs = Dry.Validity.Any(v => v.Code == ValidityCode.PlugsOneAtATime);
-        Everywhere = ((cold ? -0.075 : 0) + (plugs ? -0.03 : 0), Math.Sqrt((cold ? 0.035 * 0.035 : 0) + (plugs ? 0.03 * 0.03 : 0)));
-    }
-
     private void ReadRelative()
     {
         foreach (var (cylinder, relative) in judged.Relative is { } test ? RelativeEvidence.Of(test, Record, Dry) : [])
         {
             Cylinders[cylinder - 1].Relative = relative;
         }
-    }
-
-    private void ReadLeakDown(List<ValidityNote> notes)
-    {
-        LeakDown = judged.LeakDown;
-        if (LeakDown is null)
-        {
-            return;
-        }
-        notes.AddRange(LeakDown.Validity);
-        var swept = CylinderVolume.SweptCc(Engine);
-        var size = swept / 500 ?? (Diesel ? 1.25 : 1);
-        var restriction = LeakFlow.RestrictionAreaMm2(LeakDown.RestrictionMm);
-        var unnoted = LeakDown.Cylinders.Count(f => f is { Counts: true, Percent: not null }) >= 3 ? 0.4 * 0.15 : 0.15;
-        foreach (var f in LeakDown.Cylinders)
-        {
-            var heard = Heard(f);
-            if (!(f.Counts && f.Percent is not null) && heard.All(h => h is null))
-            {
-                continue;
-            }
-            var counts = f is { Counts: true, Percent: not null };
-            // A zero that stands was confirmed: half a percent.
-            var loss = counts ? Math.Clamp(f.Percent!.Value, 0.5, 99.6) : 20;
-            var supply = f.Supply?.Pascals is { } s and > 0 ? s : LeakFlow.StandardSupplyPa;
-            double Ln(double percent) => Math.Log(LeakFlow.AreaRatio(percent, supply));
-            var needle = (Ln(Math.Min(99.6, loss + 2.5)) - Ln(Math.Max(0.4, loss - 2.5))) / 2;
-            if (!counts && f.Doubt is not null)
-            {
-                continue;
-            }
-            // The needle, the size of cylinder and restriction that nobody noted, oil, and readings of one cylinder that lie apart. What nobody noted
-            // is the same for every cylinder: read three and more, and the most of it is known from them.
-            double With(double spread) => Math.Sqrt(spread * spread + (swept is null ? unnoted * unnoted : 0) + (LeakDown.RestrictionAssumed ? unnoted * unnoted : 0) + needle * needle + (f.AfterOil ? 0.2 * 0.2 : 0))
-                + (f.Disagrees ? LikelihoodTable.LeakDisagreesSpread : 0);
-            Cylinders[f.Cylinder - 1].Leak = new LeakEvidence
-            {
-                LnRatio = counts ? Ln(loss) : null, LnRatioRead = Ln(loss), LossPercent = loss, RestrictionMm2 = restriction, Size = size, Oiled = f.AfterOil, FlowGramsPerS = LeakEvidence.Flow(restriction, supply, loss), Heard = heard,
-                LnRatioWithOil = counts && f.WithOilPercent is { } oiled ? Ln(Math.Clamp(oiled, 0.5, 99.6)) : null, Agreeing = counts && !f.Disagrees ? f.Taken.Count(t => t.Reading.NotUsed is null && t.AfterOil == f.AfterOil && t.Percent is >= 0 && Math.Abs(t.Percent.Value - f.Percent!.Value) <= LeakDownJudgement.MostApart) : 1,
-                Spread = With(LikelihoodTable.LeakSpread), SpreadOfSound = With(LikelihoodTable.LeakSpreadOfSound), PumpsWell = PumpsWell(Cylinders[f.Cylinder - 1]),
-            };
-            if (f.Disagrees)
-            {
-                Cylinders[f.Cylinder - 1].TestErrorFactor *= 8;
-            }
-        }
-        var off = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null && !l.IsHeardElsewhere).Select(l => l.LnRatio!.Value - LikelihoodTable.SoundLnRatio(size, restriction)).Order().ToList();
-        var ears = Cylinders.Select(c => c.Leak).OfType<LeakEvidence>().Where(l => l.LnRatio is not null && l.LossPercent < LikelihoodTable.HoldsPercent).Select(LikelihoodTable.EarOffDb).OfType<double>().Order().ToList();
-        if (ears.Count > 0)
-        {
-            var ear = Math.Clamp(0.7 * Median(ears), -LikelihoodTable.EarMostDb, LikelihoodTable.EarMostDb);
-            foreach (var c in Cylinders)
-            {
-                c.Leak = c.Leak is { } leak ? leak with { EarDb = ear, EarSpreadDb = LikelihoodTable.EarLearntDb } : null;
-            }
-        }
-        LeakOffset = off.Count >= 3 ? Math.Clamp(0.6 * Median(off.Take((off.Count + 1) / 2)), -0.5, 0.35) : 0;
-    }
-
-    private double PumpsWell(CylinderEvidence c)
-    {
-        double Of(double ln) => Math.Clamp((0.11 - (1 - Math.Exp(ln))) / 0.06, 0, 1);
-        var dry = c.LnDry is { } d && ReferenceLn is { } reference ? Of(d - reference) : (double?)null;
-        var relative = c.Relative is { } r ? Of(r.Ln) : (double?)null;
-        return dry is null && relative is null ? LikelihoodTable.PumpsUnknown : Math.Max(dry ?? 0, relative ?? 0);
-    }
-
-    // Places in the order of the table: what came round by the manifold is one strength less, another hole than a neighbour's counts as intake, one strength less.
-    private int?[] Heard(LeakDownFinding f)
-    {
-        var heard = new int?[LeakEvidence.Places];
-        if (!f.Air.Listened)
-        {
-            return heard;
-        }
-        var neighbours = Neighbours.Of(Engine, f.Cylinder);
-        int Strength(ListeningPlace at, int? cylinder = null) => f.Air.At(at, cylinder) is { } s ? (int)s + 1 : 0;
-        var round = f.Air.Places.Where(p => p.At == ListeningPlace.OtherPlugHole).Select(p => (int)p.Strength).DefaultIfEmpty(0).Max();
-        int? Place(int strength) => strength > 0 || f.Air.ListenedEverywhere ? strength : null;
-        heard[LeakEvidence.Intake] = Place(Math.Max(Strength(ListeningPlace.Intake), round));
-        heard[LeakEvidence.Exhaust] = Place(Strength(ListeningPlace.Exhaust));
-        heard[LeakEvidence.Crankcase] = Place(Strength(ListeningPlace.OilFiller));
-        heard[LeakEvidence.Coolant] = Place(Strength(ListeningPlace.Coolant));
-        int? Side(int? neighbour)
-        {
-            if (neighbour is not { } n)
-            {
-                return null;
-            }
-            var strength = Strength(ListeningPlace.AdjacentPlugHole, n);
-            // A record without the neighbour's number means either.
-            strength = Math.Max(strength, Strength(ListeningPlace.AdjacentPlugHole));
-            return Place(f.Air.ThroughManifold.Contains(n) ? Math.Max(0, strength - 1) : strength);
-        }
-        heard[LeakEvidence.Front] = Side(neighbours.Before);
-        heard[LeakEvidence.Behind] = Side(neighbours.Behind);
-        return heard;
     }
 
     private void ReadWet(List<ValidityNote> notes)
