@@ -159,13 +159,13 @@ app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api", StringComparison.Ord
 {
     if (!app.Environment.IsDevelopment())
     {
-        pages.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/broken", StatusCodeSelector = ApiErrors.StatusOf });
+        pages.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/broken", StatusCodeSelector = ApiErrors.StatusOf, SuppressDiagnosticsCallback = ApiErrors.IsSaidAlready });
     }
     pages.UseStatusCodePagesWithReExecute("/missing", "?code={0}");
 });
 app.UseWhen(c => c.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal), api =>
 {
-    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = ApiErrors.StatusOf });
+    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = ApiErrors.StatusOf, SuppressDiagnosticsCallback = ApiErrors.IsSaidAlready });
     api.UseStatusCodePages();
 });
 app.UseRouting();

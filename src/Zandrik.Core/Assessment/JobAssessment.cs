@@ -1,3 +1,4 @@
+using System.Globalization;
 using Zandrik.Core.AirPaths;
 using Zandrik.Core.Checks;
 using Zandrik.Core.Compression;
@@ -85,6 +86,10 @@ public sealed class JobAssessment
 
     /// <summary>How many cylinders a newer dry test has that does not count yet, so that the one before it is judged; a count of cylinders, 0 without one.</summary>
     public int BegunAnew => LatestDryTest.BegunAnew(Record);
+
+    /// <summary>What everybody has to know who reads a judgement while a dry test is begun anew; absent where none is.</summary>
+    public string? BegunAnewSays => BegunAnew is > 0 and var read
+        ? string.Create(CultureInfo.InvariantCulture, $"The dry test begun last has {read} of {Record.Engine.Cylinders} cylinders so far. The one before it is judged until this one has half as many.") : null;
 
     /// <summary>What is said of the engine.</summary>
     public EngineState State => Diagnosis.State;

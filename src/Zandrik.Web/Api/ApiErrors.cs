@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Diagnostics;
 using Zandrik.Storage;
 
 namespace Zandrik.Web.Api;
@@ -11,6 +12,13 @@ public static class ApiErrors
     /// <param name="broken">What was thrown.</param>
     public static int StatusOf(Exception broken) => broken is BadHttpRequestException request ? request.StatusCode
         : DatabaseAway.Is(broken) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
+
+    /// <summary>
+    /// True where the log needs no stack for each request: that the database is away is logged by whoever watches it, and fifty
+    /// tablets that try again would write megabytes of the same while it is.
+    /// </summary>
+    /// <param name="broken">What was thrown, and by which request.</param>
+    public static bool IsSaidAlready(ExceptionHandlerSuppressDiagnosticsContext broken) => DatabaseAway.Is(broken.Exception);
 
     /// <summary>Fills in what is said where the database is away, and <c>Retry-After</c>; leaves every other problem as it is.</summary>
     /// <param name="context">The problem that is about to be answered.</param>

@@ -55,6 +55,25 @@ public sealed class OneStoryTests(Site site) : IClassFixture<Site>, IAsyncLifeti
     }
 
     [Fact]
+    public async Task While_a_dry_test_is_begun_anew_every_page_says_that_the_one_before_it_is_judged()
+    {
+        static string Dry(params int[] psi) => $$"""{ "kind": "compression-dry", "unit": "psi", "readings": [{{string.Join(',', psi.Select((value, i) => $$"""{ "cylinder": {{i + 1}}, "value": {{value}} }"""))}}] }""";
+        async Task<string?[]> SaidAsync(params string[] tests)
+        {
+            var job = await site.JobAsync($$"""{ "engine": { "cylinders": 6 }, "tests": [{{string.Join(',', tests)}}] }""");
+            string[] pages = ["dry", "wet", "leak-down", "judgement", "verdict"];
+            var said = new List<string?>();
+            foreach (var page in pages)
+            {
+                said.Add((await PageAsync($"/jobs/{job}/{page}")).QuerySelector("[data-begun-anew]")?.TextContent);
+            }
+            return [.. said];
+        }
+        (await SaidAsync(Dry(170, 171, 90, 172, 170, 169), Dry(165))).ShouldAllBe(said => said == "The dry test begun last has 1 of 6 cylinders so far. The one before it is judged until this one has half as many.");
+        (await SaidAsync(Dry(170, 171, 90, 172, 170, 169), Dry(165, 168, 88))).ShouldAllBe(said => said == null);
+    }
+
+    [Fact]
     public async Task Every_page_tells_the_same_of_a_job()
     {
         var chance = new Random(20261129);

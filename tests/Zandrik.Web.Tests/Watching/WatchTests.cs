@@ -70,6 +70,23 @@ public sealed class WatchTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_database_that_is_away_is_logged_in_a_line_and_not_with_a_stack_for_each_request()
+    {
+        using var client = await SignedIn.ClientAsync(Address);
+        var postgres = TestDatabase.OwnerOf("postgres");
+        await TestDatabase.ExecuteAsync(postgres, $"alter database {name} allow_connections false");
+        await TestDatabase.ExecuteAsync(postgres, $"select pg_terminate_backend(pid, 10000) from pg_stat_activity where datname = '{name}'");
+        for (var i = 0; i < 3; i++)
+        {
+            (await client.GetAsync(new Uri("/jobs/10/dry", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.ServiceUnavailable);
+        }
+        using var api = JobsOverTheApi.Of(Address);
+        (await api.GetAsync(new Uri("/api/v1/jobs", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.ServiceUnavailable);
+        await Trust.Outbox.UntilAsync(() => Task.FromResult(log.Any(l => l.Contains("not heard for the moment", StringComparison.Ordinal))), "it is said");
+        log.ShouldNotContain(l => l.Contains("unhandled exception", StringComparison.OrdinalIgnoreCase));
+    }
+
+    [Fact]
     public async Task It_counts_entries_failures_and_backups_and_tells_nobody_a_secret_or_a_reading()
     {
         using var client = await SignedIn.ClientAsync(Address);
