@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.RegularExpressions;
+using OpenQA.Selenium.Chrome;
 
 namespace Zandrik.Benchmarks;
 
@@ -14,6 +15,18 @@ internal static partial class BenchClient
             ["login"] = login, ["password"] = "cold-plugs-4", ["__RequestVerificationToken"] = await TokenAsync(client, "/sign-in"),
         });
         (await client.PostAsync(new Uri("/sign-in", UriKind.Relative), form)).EnsureSuccessStatusCode();
+    }
+
+    /// <summary>Starts a headless Chromium.</summary>
+    internal static ChromeDriver Browser(params string[] arguments)
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments(["--headless=new", "--disable-gpu", "--no-first-run", .. arguments]);
+        if (Environment.UserName == "root")
+        {
+            options.AddArgument("--no-sandbox");
+        }
+        return new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
     }
 
     /// <summary>The token of the forms of a page.</summary>

@@ -7,7 +7,7 @@ namespace Zandrik.Benchmarks;
 
 /// <summary>
 /// How long a tablet whose server is gone takes to open a job it knows: the browser is started anew each time. First with
-/// nobody at the address, then with a server that takes the call and says nothing. Run through benchmarks/offline-start.
+/// a server that takes the call and says nothing, then with nobody at the address. Run through benchmarks/offline-start.
 /// </summary>
 internal static class OfflineStartBenchmark
 {
@@ -59,16 +59,7 @@ internal static class OfflineStartBenchmark
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{what,-44} from address to usable: median {page.Order().ElementAt(Rounds / 2):0} ms, most {page.Max():0}; with the start of the browser: median {all.Order().ElementAt(Rounds / 2):0}, most {all.Max():0}   ({Rounds} starts)"));
     }
 
-    private static ChromeDriver Start(string profile)
-    {
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless=new", "--disable-gpu", "--no-first-run", $"--user-data-dir={profile}");
-        if (Environment.UserName == "root")
-        {
-            options.AddArgument("--no-sandbox");
-        }
-        return new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
-    }
+    private static ChromeDriver Start(string profile) => BenchClient.Browser($"--user-data-dir={profile}");
 
     private static void Until(ChromeDriver browser, string script)
     {

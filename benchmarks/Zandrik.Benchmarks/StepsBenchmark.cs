@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Text;
 using System.Text.Json.Nodes;
 using OpenQA.Selenium;
-using OpenQA.Selenium.Chrome;
 
 namespace Zandrik.Benchmarks;
 
@@ -51,13 +50,7 @@ internal static class StepsBenchmark
 
     private static void Redraws(Uri server, int job)
     {
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless=new", "--disable-gpu", "--no-first-run");
-        if (Environment.UserName == "root")
-        {
-            options.AddArgument("--no-sandbox");
-        }
-        using var browser = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
+        using var browser = BenchClient.Browser();
         browser.Navigate().GoToUrl(new Uri(server, $"/jobs/{job}/leak-down"));
         browser.FindElement(By.CssSelector("[data-demo=ostrel]")).Click();
         browser.Navigate().GoToUrl(new Uri(server, $"/jobs/{job}/leak-down?cylinder=5"));

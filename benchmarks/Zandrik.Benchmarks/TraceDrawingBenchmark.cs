@@ -14,13 +14,7 @@ internal static class TraceDrawingBenchmark
 
     internal static void Run(Uri server, string package)
     {
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless=new", "--disable-gpu", "--no-first-run", "--window-size=1280,800");
-        if (Environment.UserName == "root")
-        {
-            options.AddArgument("--no-sandbox");
-        }
-        using var browser = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
+        using var browser = BenchClient.Browser("--window-size=1280,800");
         browser.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(40);
         browser.Navigate().GoToUrl(new Uri(server, "/sign-in"));
         browser.FindElement(By.CssSelector("[data-demo=ostrel]")).Click();

@@ -13,13 +13,7 @@ internal static class UploadBenchmark
     internal static void Run(Uri server, int pid, string file)
     {
         using var process = Process.GetProcessById(pid);
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless=new", "--disable-gpu", "--no-first-run");
-        if (Environment.UserName == "root")
-        {
-            options.AddArgument("--no-sandbox");
-        }
-        using var browser = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
+        using var browser = BenchClient.Browser();
         browser.Navigate().GoToUrl(new Uri(server, "/"));
         browser.FindElement(By.CssSelector("[data-demo=ostrel]")).Click();
         for (var round = 1; round <= 3; round++)

@@ -76,7 +76,7 @@ public sealed class Browser : IDisposable
 
     /// <summary>
     /// Whether it keeps pages for when there is no network. Off, as on a tablet that does not trust the shop's authority: keeping
-    /// all steps of every job a test opens takes as long as the test.
+    /// all steps of every job a test opens took a sixth of the processor time.
     /// </summary>
     public bool KeepsPages { get; init; }
 

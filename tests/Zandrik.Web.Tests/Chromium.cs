@@ -22,7 +22,7 @@ internal sealed class Chromium
         profile = again ?? Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-            "--disable-component-update", "--disable-sync", "--disable-extensions", "--disable-default-apps", "--mute-audio", "--process-per-site", "--disable-breakpad", "--disable-features=Translate,OptimizationHints,MediaRouter,SpareRendererForSitePerProcess",
+            "--disable-component-update", "--disable-sync", "--disable-extensions", "--disable-default-apps", "--mute-audio", "--disable-breakpad", "--disable-features=Translate,OptimizationHints,MediaRouter,SpareRendererForSitePerProcess",
             "--force-device-scale-factor=1", "--hide-scrollbars", $"--user-data-dir={profile}");
         if (Environment.UserName == "root")
         {

@@ -84,11 +84,8 @@ public sealed class JobAssessment
     /// <summary>True where dry readings stand on a preparation of which nothing was ticked, and nothing noted of throttle, battery and temperature.</summary>
     public bool IsUnprepared => Tests.DryTest is { Conditions: null or { Throttle: null, Battery: null, EngineTemperature: null } } && StepProgress.IsUntouched(Progress, JobSafety.PrepareList);
 
-    /// <summary>How many cylinders a newer dry test has that does not count yet, so that the one before it is judged; a count of cylinders, 0 without one.</summary>
-    public int BegunAnew => LatestDryTest.BegunAnew(Record);
-
-    /// <summary>What everybody has to know who reads a judgement while a dry test is begun anew; absent where none is.</summary>
-    public string? BegunAnewSays => BegunAnew is > 0 and var read
+    /// <summary>What everybody has to know who reads a judgement while a dry test is begun anew that does not count yet; absent where none is.</summary>
+    public string? BegunAnewSays => LatestDryTest.BegunAnew(Record) is > 0 and var read
         ? string.Create(CultureInfo.InvariantCulture, $"The dry test begun last has {read} of {Record.Engine.Cylinders} cylinders so far. The one before it is judged until this one has half as many.") : null;
 
     /// <summary>What is said of the engine.</summary>

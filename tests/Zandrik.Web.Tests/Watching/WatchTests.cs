@@ -82,7 +82,12 @@ public sealed class WatchTests : IAsyncLifetime
         }
         using var api = JobsOverTheApi.Of(Address);
         (await api.GetAsync(new Uri("/api/v1/jobs", UriKind.Relative), Cancel)).StatusCode.ShouldBe(HttpStatusCode.ServiceUnavailable);
-        await Trust.Outbox.UntilAsync(() => Task.FromResult(log.Any(l => l.Contains("not heard for the moment", StringComparison.Ordinal))), "it is said");
+        // What is logged comes in order: when a later line is there, those of the requests are.
+        await TestDatabase.ExecuteAsync(postgres, $"alter database {name} allow_connections true");
+        using var stranger = new HttpClient { BaseAddress = new Uri(Address) };
+        await SignedIn.TryAsync(stranger, "ostrel", "not-this-password");
+        await Trust.Outbox.UntilAsync(() => Task.FromResult(log.Any(l => l.Contains("A sign-in from 127.0.0.1 failed.", StringComparison.Ordinal))), "a later line is there");
+        log.ShouldContain(l => l.Contains("not heard for the moment", StringComparison.Ordinal));
         log.ShouldNotContain(l => l.Contains("unhandled exception", StringComparison.OrdinalIgnoreCase));
     }
 

@@ -17,7 +17,7 @@
       await window.zandrik?.outbox?.drain();
       const typing = document.activeElement?.matches("input:not([type=checkbox], [type=radio]), textarea, select") && document.activeElement.value;
       if (!typing) location.reload();
-      else note.firstElementChild.textContent = "The network is back. Load the page again when you are done typing.";
+      else note.firstElementChild.textContent = "The server answers again. Load the page again when you are done typing.";
     };
     addEventListener("online", look);
     navigator.serviceWorker?.addEventListener("message", event => { if (event.data === "answers") look(); });
