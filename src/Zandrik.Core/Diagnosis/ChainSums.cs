@@ -1,7 +1,5 @@
-using System.Buffers;
 using System.Numerics.Tensors;
 using Zandrik.Core.Records;
-using Zandrik.Core.Repairs;
 
 namespace Zandrik.Core.Diagnosis;
 
@@ -11,7 +9,7 @@ internal sealed partial class Inference
     /// The chains of all banks at every level under every state of the engine: ln of their sums, with a leak to the coolant among the faults and without; and what each cylinder has of them. Sums are
     /// worked out once, and shared out only where they weigh anything.
     /// </summary>
-    private sealed class ChainSums : IDisposable
+    private sealed partial class ChainSums : IDisposable
     {
         private static readonly int Faults = FaultOdds.Local.Count;
 
@@ -31,7 +29,6 @@ internal sealed partial class Inference
         private readonly RentedRows kept;
         private readonly RentedRows weighted;
         private readonly int levels;
-        private double[]? ownSets;
 
         public ChainSums(Inference of)
         {
@@ -128,7 +125,7 @@ internal sealed partial class Inference
             for (var b = 0; b < banks.Length; b++)
             {
                 var bank = of.job.Banks[b];
-                Place(bank, state, LevelOf(b, shifted, shift, level), starts);
+                FindStarts(bank, state, LevelOf(b, shifted, shift, level), starts);
                 foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
                 {
                     var weight = keepCoolant ? with : without;
@@ -151,214 +148,6 @@ internal sealed partial class Inference
             }
         }
 
-        // What a cylinder's own faults need: top end, gasket, bottom end, a run, deposits; by bit.
-        private const int OwnSets = 32, GasketBit = 2, RunBit = 8, DepositsBit = 16;
-
-        // A need that all cylinders of a bank together have more seldom is not asked for; and sets more seldom are left out.
-        private const double RareNeed = 2e-4, RareSet = 5e-5, RareTerm = 1e-6;
-
-        // Before any reading everything is possible, and next to none of it is believed afterwards.
-        private const double RareSetBefore = 2e-3;
-
-        private static readonly int[] OwnNeeds = [.. FaultOdds.Local.Select(f => RepairKinds.Of(f) switch { RepairKind.TopEnd => 1, RepairKind.Gasket => GasketBit, RepairKind.BottomEnd => 4, RepairKind.Run => RunBit, RepairKind.Deposits => DepositsBit, _ => 0 })];
-
-        /// <summary>Adds to the mass of each set of repairs, with each answer of each cylinder, what a place gives it.</summary>
-        /// <param name="state">State of the engine.</param>
-        /// <param name="shifted">The bank that is shifted alone; absent for none.</param>
-        /// <param name="shift">By which shift.</param>
-        /// <param name="level">Level.</param>
-        /// <param name="weights">By the needs of the causes: so much of the chain with a leak to the coolant among the faults, so much of the one without.</param>
-        /// <param name="masses">By set: cylinder after cylinder, answer after answer.</param>
-        public void ShareOutNeeds(int state, int? shifted, int shift, int level, Dictionary<int, (double With, double Without)> weights, Dictionary<int, double[]> masses)
-        {
-            Span<(int Needs, double Weight)> asked = stackalloc (int, double)[weights.Count];
-            foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
-            {
-                var count = 0;
-                double all = 0;
-                foreach (var (needs, weight) in weights)
-                {
-                    if ((keepCoolant ? weight.With : weight.Without) is var w and not 0)
-                    {
-                        asked[count++] = (needs, w);
-                        all += Math.Abs(w);
-                    }
-                }
-                if (all < 1e-9)
-                {
-                    continue;
-                }
-                var joint = new List<(int Set, double Mass, double[] With)>();
-                for (var b = 0; b < banks.Length; b++)
-                {
-                    joint = Together(joint, b, OfBank(b, state, LevelOf(b, shifted, shift, level), keepCoolant));
-                }
-                foreach (var (set, mass, with) in joint)
-                {
-                    foreach (var (needs, weight) in asked[..count])
-                    {
-                        if (mass * Math.Abs(weight) < RareTerm)
-                        {
-                            continue;
-                        }
-                        if (!masses.TryGetValue(set | needs, out var into))
-                        {
-                            masses[set | needs] = into = new double[of.job.Cylinders.Count * Posterior.Answers];
-                        }
-                        var to = into.AsSpan();
-                        TensorPrimitives.MultiplyAdd(with.AsSpan(0, to.Length), weight, to, to);
-                    }
-                    ArrayPool<double>.Shared.Return(with);
-                }
-            }
-        }
-
-        // Of one bank: each set of its own needs with each answer of its cylinders, set after set; nothing where a set needs what hardly any cylinder may need. By the sums over chains that may need no
-        // more than a set, less those that need less.
-        private ReadOnlySpan<double> OfBank(int b, int state, int level, bool keepCoolant)
-        {
-            var bank = of.job.Banks[b];
-            var width = bank.Length * Posterior.Answers;
-            Span<(double Whole, double Front, double Behind)> shares = stackalloc (double, double, double)[EngineRules.MostCylinders];
-            Span<int> starts = stackalloc int[EngineRules.MostCylinders];
-            Span<double> whole = stackalloc double[EngineRules.MostCylinders];
-            Place(bank, state, level, starts);
-            Whole(starts[..bank.Length], keepCoolant, whole);
-            var full = banks[b].Sum(kept.All, starts, whole);
-            banks[b].Shares(kept.All, starts, whole, shares);
-            var asked = AskedFor(bank.Length, starts, whole, shares, keepCoolant);
-            var webs = (bank.Length - 1) * Math.Log(1 - of.webPrior);
-            var sets = (ownSets ??= new double[OwnSets * EngineRules.MostCylinders * Posterior.Answers]).AsSpan(0, OwnSets * width);
-            sets.Clear();
-            for (var set = 0; set < OwnSets; set++)
-            {
-                if ((set & ~asked) != 0)
-                {
-                    continue;
-                }
-                var into = sets.Slice(set * width, width);
-                double ln = 0;
-                for (var j = 0; j < bank.Length; j++)
-                {
-                    var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
-                    whole[j] = 0;
-                    for (var f = 0; f < Faults; f++)
-                    {
-                        whole[j] += Allowed(f, set, keepCoolant) ? faults[f] : 0;
-                    }
-                    ln += Math.Log(whole[j] + 1e-300);
-                }
-                if ((set & GasketBit) != 0)
-                {
-                    ln = banks[b].Sum(kept.All, starts, whole);
-                    banks[b].Shares(kept.All, starts, whole, shares);
-                }
-                else
-                {
-                    ln += webs;
-                    shares[..bank.Length].Fill((1, 0, 0));
-                }
-                var share = Math.Exp(ln - full);
-                for (var j = 0; j < bank.Length; j++)
-                {
-                    var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
-                    var each = share * shares[j].Whole / (whole[j] + 1e-300);
-                    for (var f = 0; f < Faults; f++)
-                    {
-                        into[j * Posterior.Answers + f] = Allowed(f, set, keepCoolant) ? each * faults[f] : 0;
-                    }
-                    into[j * Posterior.Answers + Posterior.Front] = share * shares[j].Front;
-                    into[j * Posterior.Answers + Posterior.Behind] = share * shares[j].Behind;
-                }
-            }
-            // Exactly a set: what needs no more than it, less what needs no more than a part of it.
-            for (var bit = 1; bit < OwnSets; bit <<= 1)
-            {
-                for (var set = 0; set < OwnSets; set++)
-                {
-                    if ((set & bit) != 0 && (set & ~asked) == 0)
-                    {
-                        var into = sets.Slice(set * width, width);
-                        TensorPrimitives.Subtract(into, sets.Slice((set ^ bit) * width, width), into);
-                    }
-                }
-            }
-            return sets;
-        }
-
-        // The needs of a bank that any cylinder may have, by bit; what is rarer than all decisions is left out.
-        private int AskedFor(int cylinders, ReadOnlySpan<int> starts, ReadOnlySpan<double> whole, ReadOnlySpan<(double Whole, double Front, double Behind)> shares, bool keepCoolant)
-        {
-            Span<double> need = stackalloc double[OwnSets];
-            need.Clear();
-            for (var j = 0; j < cylinders; j++)
-            {
-                var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
-                need[GasketBit] += shares[j].Front + shares[j].Behind;
-                for (var f = 0; f < Faults; f++)
-                {
-                    need[OwnNeeds[f]] += Allowed(f, OwnSets - 1, keepCoolant) ? shares[j].Whole * faults[f] / (whole[j] + 1e-300) : 0;
-                }
-            }
-            var asked = 0;
-            for (var bit = 1; bit < OwnSets; bit <<= 1)
-            {
-                asked |= need[bit] > RareNeed ? bit : 0;
-            }
-            return asked;
-        }
-
-        private static bool Allowed(int fault, int set, bool keepCoolant) => (OwnNeeds[fault] & ~set) == 0 && (keepCoolant || fault != Coolant);
-
-        // Banks do not know of each other under a state and a level: sets together are the product. Sets so rare that no decision hangs on them are left out.
-        private List<(int Set, double Mass, double[] With)> Together(List<(int Set, double Mass, double[] With)> before, int b, ReadOnlySpan<double> sets)
-        {
-            var bank = of.job.Banks[b];
-            var width = bank.Length * Posterior.Answers;
-            var all = of.job.Cylinders.Count * Posterior.Answers;
-            var place = Math.Min(b, RepairNeeds.MostBanks - 1);
-            var rare = of.upTo <= EvidenceStage.Observations ? RareSetBefore : RareSet;
-            var found = new List<(int Set, double Mass, double[] With)>();
-            for (var s = 0; s < OwnSets; s++)
-            {
-                var here = sets.Slice(s * width, width);
-                var mass = TensorPrimitives.Sum(here[..Posterior.Answers]);
-                if (mass < rare)
-                {
-                    continue;
-                }
-                var needs = ((s & RunBit) != 0 ? RepairNeeds.Run.Bits : 0) | ((s & DepositsBit) != 0 ? RepairNeeds.Deposits.Bits : 0)
-                    | ((s & 1) != 0 ? RepairNeeds.TopEnd(place).Bits : 0) | ((s & GasketBit) != 0 ? RepairNeeds.Gasket(place).Bits : 0) | ((s & 4) != 0 ? RepairNeeds.BottomEnd(place).Bits : 0);
-                for (var k = 0; k < (b == 0 ? 1 : before.Count); k++)
-                {
-                    var (set, already, joint) = b == 0 ? (0, 1, []) : before[k];
-                    if (mass * already < rare)
-                    {
-                        continue;
-                    }
-                    var with = ArrayPool<double>.Shared.Rent(all);
-                    if (b == 0)
-                    {
-                        with.AsSpan(0, all).Clear();
-                    }
-                    else
-                    {
-                        TensorPrimitives.Multiply(joint.AsSpan(0, all), mass, with);
-                    }
-                    for (var j = 0; j < bank.Length; j++)
-                    {
-                        TensorPrimitives.Multiply(here.Slice(j * Posterior.Answers, Posterior.Answers), already, with.AsSpan(bank[j] * Posterior.Answers, Posterior.Answers));
-                    }
-                    found.Add((set | needs, mass * already, with));
-                }
-            }
-            foreach (var (_, _, with) in before)
-            {
-                ArrayPool<double>.Shared.Return(with);
-            }
-            return found;
-        }
-
         // The level of a bank: the engine's, or that with a shift of its own.
         private int LevelOf(int bank, int? shifted, int shift, int level) => level + (bank == shifted ? shift * of.levels.Length : 0);
 
@@ -368,7 +157,7 @@ internal sealed partial class Inference
             if (double.IsNaN(found))
             {
                 Span<int> starts = stackalloc int[EngineRules.MostCylinders];
-                Place(of.job.Banks[b], state, level, starts);
+                FindStarts(of.job.Banks[b], state, level, starts);
                 found = Sum(b, starts, withCoolant);
             }
             return found;
@@ -400,7 +189,7 @@ internal sealed partial class Inference
         }
 
         // Where a bank's cylinders are kept.
-        private void Place(int[] bank, int state, int level, Span<int> starts)
+        private void FindStarts(int[] bank, int state, int level, Span<int> starts)
         {
             for (var j = 0; j < bank.Length; j++)
             {

@@ -39,14 +39,15 @@ public sealed partial class EngineDiagnosis
         this.job = job;
         Safety = safety;
         using var read = new NodeLikelihoods(job);
-        posterior = Inference.Of(read, EvidenceStage.CombustionGas);
+        using var inference = Inference.Of(read);
+        posterior = inference.Answers();
         Validity = [.. job.Validity, .. AfterInference()];
         var lines = ledger ? new Ledger(read, posterior) : null;
         Suspects = [.. Shown(posterior.Engine.OrderByDescending(e => e.Value).ThenBy(e => e.Key.Fault).ThenBy(e => e.Key.Bank).Select(e => new EngineSuspect(e.Key.Fault, e.Value, e.Key.Bank + 1)), s => s.Probability)];
         Cylinders = [.. job.Cylinders.Select((c, i) => Cylinder(c, i, lines))];
         State = Whole();
         Headline = Sentence();
-        Decision = RepairDecision.Of(read, book, safety.Liquid.IsLocked, struck);
+        Decision = RepairDecision.Of(job, inference.Repairs(RepairDecision.MostSets), book, safety.Liquid.IsLocked, struck);
         (Next, AfterReassembly) = NextTests.Of(read, this, posterior, safety, Decision, byBits);
         Actions = RepairActions.Of(job, this);
     }

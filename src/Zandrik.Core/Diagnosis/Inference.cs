@@ -8,7 +8,7 @@ namespace Zandrik.Core.Diagnosis;
 /// One sum holds the whole method: for every engine-wide cause, for every level a sound cylinder of this engine may have, for every fault and severity of every cylinder, how well it would
 /// have predicted all the readings. Sections 3 and 4.2 of docs/diagnosis.md.
 /// </summary>
-internal sealed partial class Inference
+internal sealed partial class Inference : IDisposable
 {
     // Nothing is ever certain.
     private const double Doubt = 0.008;
@@ -18,6 +18,9 @@ internal sealed partial class Inference
 
     // Terms that together weigh less than this of the whole are not shared out over sets of repairs, which costs more; nor is one that by itself weighs less than that.
     private const double NegligibleNeeds = 2e-3, NegligibleNeed = 1e-6;
+
+    // A set of repairs that is needed more seldom is left out: all of them together are needed on no engine in a million.
+    private const double NegligibleSet = 1e-10;
 
     private static readonly double LnNegligible = Math.Log(Negligible);
 
@@ -61,6 +64,8 @@ internal sealed partial class Inference
     private readonly double webPrior;
     private readonly double[] levels;
     private readonly List<EngineState> states = [];
+    private readonly List<Row> rows;
+    private ChainSums? chains;
 
     // What all cylinders have more in a state of the engine.
     private sealed record EngineState(double Rings, (double Gain, double Spread) Wet, RunningMore Running, bool Aged);
@@ -76,30 +81,49 @@ internal sealed partial class Inference
         odds = [.. job.Cylinders.Select(c => Odds(c, ofAny))];
         webPrior = Math.Min(FaultOdds.MostWebBefore, FaultOdds.Of(Fault.GasketAdjacent, job.Diesel) * Shift(EvidenceTarget.Webs));
         levels = Has(EvidenceStage.Dry) ? read.Levels : [read.Expected];
+        rows = Rows();
     }
 
     /// <summary>How likely everything is, with the evidence up to a stage.</summary>
     public static Posterior Of(NodeLikelihoods read, EvidenceStage upTo)
     {
-        if (upTo == EvidenceStage.Observations)
+        using var inference = new Inference(read, upTo);
+        return inference.Answers();
+    }
+
+    /// <summary>All evidence.</summary>
+    public static Inference Of(NodeLikelihoods read) => new(read, EvidenceStage.CombustionGas);
+
+    /// <summary>How likely everything is.</summary>
+    public Posterior Answers()
+    {
+        if (upTo <= EvidenceStage.Observations)
         {
-            return read.BeforeReadings ??= new Inference(read, upTo).Sum();
+            return Before().Posterior;
         }
-        var found = new Inference(read, upTo).Sum();
-        if (upTo < EvidenceStage.Observations)
-        {
-            return found;
-        }
-        var before = Of(read, EvidenceStage.Observations);
+        var found = Sum();
+        using var noticed = new Inference(read, EvidenceStage.Observations);
+        var before = noticed.Before().Posterior;
         double Mixed(double p, double rate) => (1 - Doubt) * p + Doubt * rate;
         return new Posterior([.. found.Cylinders.Zip(before.Cylinders, (p, b) => p.Zip(b, Mixed).ToArray())], found.Engine.ToDictionary(e => e.Key, e => Mixed(e.Value, before.Engine.GetValueOrDefault(e.Key))));
     }
 
-    /// <summary>How likely each set of repairs is needed, with all evidence.</summary>
-    public static RepairOdds Repairs(NodeLikelihoods read)
+    /// <summary>How likely each set of repairs is needed.</summary>
+    /// <param name="detailed">How many of the likeliest are known together with each answer of each cylinder.</param>
+    public RepairOdds Repairs(int detailed = int.MaxValue)
     {
-        var odds = new Inference(read, EvidenceStage.CombustionGas).Needs();
-        return odds.MixedWith(new Inference(read, EvidenceStage.Observations).Needs(), Doubt);
+        using var noticed = new Inference(read, EvidenceStage.Observations);
+        return Needs(detailed, noticed.Before().Repairs);
+    }
+
+    public void Dispose() => chains?.Dispose();
+
+    // Without a reading all cylinders are alike: odds, causes and which of them share a gasket are all there is.
+    private BeforeReadings Before()
+    {
+        var (coolant, elsewhere) = CoolantOdds();
+        double[] figures = [coolant, elsewhere, webPrior, .. odds[0], .. rows.SelectMany(r => new[] { (double)r.Cause.Fault, r.Cause.Bank ?? -1, r.Weight, r.State, r.BankShift }), .. job.Banks.SelectMany(b => b.Append(-1)).Select(c => (double)c)];
+        return nodes.Before.Of(new(figures), () => new(Sum(), Needs(int.MaxValue, null)));
     }
 
     private bool Has(EvidenceStage stage) => upTo >= stage;
@@ -237,7 +261,7 @@ internal sealed partial class Inference
     }
 
     // Every row at every level that may weigh anything, with its law, and ln of the heaviest of them.
-    private (List<(int Row, int Level, double Law)> Terms, double Highest) Terms(List<Row> rows, ChainSums chains)
+    private (List<(int Row, int Level, double Law)> Terms, double Highest) Terms(ChainSums sums)
     {
         var terms = new List<(int Row, int Level, double Law)>(rows.Count * levels.Length);
         double highest = double.NegativeInfinity;
@@ -250,44 +274,53 @@ internal sealed partial class Inference
                 var off = (levels[level] - row.Mean) / row.Spread;
                 var law = levels.Length == 1 ? weight : weight - off * off / 2;
                 // What cannot come near the best so far is not summed: the first row is of the engine without a cause, at every level.
-                if (law + chains.AtMost(row, level) < highest + LnNegligible)
+                if (law + sums.AtMost(row, level) < highest + LnNegligible)
                 {
                     continue;
                 }
                 terms.Add((r, level, law));
-                highest = Math.Max(highest, law + chains.Total(row, level, withCoolant: true));
+                highest = Math.Max(highest, law + sums.Total(row, level, withCoolant: true));
             }
         }
         return (terms, highest);
     }
 
-    // The sets of repairs: the terms of the sum, each shared out over the sets its chains can need.
-    private RepairOdds Needs()
+    // Where on the sum: a state of the engine, a level, and a bank that is shifted alone.
+    private readonly record struct Place(int State, int? Shifted, int Shift, int Level);
+
+    // The heaviest places of the sum with what causes there need, until next to nothing is left: what is left differs from them by little and weighs less.
+    private List<(Place At, List<NeedWeight> Needs)> Places(ChainSums sums)
     {
-        var rows = Rows();
         var (coolant, elsewhere) = CoolantOdds();
-        using var chains = new ChainSums(this);
-        var (terms, highest) = Terms(rows, chains);
-        var places = new Dictionary<int, Dictionary<int, (double With, double Without)>>();
+        var (terms, highest) = Terms(sums);
+        var places = new Dictionary<Place, List<NeedWeight>>();
         foreach (var (r, level, law) in terms)
         {
             var row = rows[r];
-            var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
+            var with = Math.Exp(law + sums.Total(row, level, withCoolant: true) - highest);
             if (with < NegligibleNeed)
             {
                 continue;
             }
-            var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
-            var key = (row.State * PlacesOfBanks + PlaceOf(row)) * levels.Length + level;
-            if (!places.TryGetValue(key, out var of))
+            var without = Math.Min(with, Math.Exp(law + sums.Total(row, level, withCoolant: false) - highest));
+            var at = new Place(row.State, row.Bank, row.BankShift, level);
+            if (!places.TryGetValue(at, out var of))
             {
-                places[key] = of = [];
+                places[at] = of = [];
             }
             var needs = RepairOdds.OfCause(row.Cause.Fault);
             void Add(RepairNeeds more, double w, double wo)
             {
-                var known = of.GetValueOrDefault((needs | more).Bits);
-                of[(needs | more).Bits] = (known.With + w, known.Without + wo);
+                var bits = (needs | more).Bits;
+                var known = of.FindIndex(n => n.Needs == bits);
+                if (known >= 0)
+                {
+                    of[known] = new(bits, of[known].With + w, of[known].Without + wo);
+                }
+                else
+                {
+                    of.Add(new(bits, w, wo));
+                }
             }
             Add(RepairNeeds.None, coolant * with, without * (1 - coolant));
             Add(RepairNeeds.Cooling, 0, without * FaultOdds.CoolantElsewhere * elsewhere);
@@ -296,35 +329,70 @@ internal sealed partial class Inference
                 Add(RepairNeeds.Gasket(b), 0, without * FaultOdds.CoolantNotLocated * coolant / Math.Min(job.Banks.Count, RepairNeeds.MostBanks));
             }
         }
-        var masses = new Dictionary<int, double[]>();
-        // The heaviest until next to nothing is left: what is left differs from them by little and weighs less.
-        var heaviest = places.Select(p => (p.Key, p.Value, Weight: p.Value.Values.Sum(v => v.With + v.Without))).OrderByDescending(p => p.Weight).ToList();
+        var heaviest = places.Select(p => (p.Key, p.Value, Weight: p.Value.Sum(v => v.With + v.Without))).OrderByDescending(p => p.Weight).ToList();
         var remains = heaviest.Sum(p => p.Weight);
         var enough = NegligibleNeeds * remains;
-        foreach (var (key, of, weight) in heaviest)
+        return [.. heaviest.TakeWhile(p =>
         {
-            if (remains < enough)
-            {
-                break;
-            }
-            remains -= weight;
-            var (level, bank, state) = (key % levels.Length, key / levels.Length % PlacesOfBanks, key / levels.Length / PlacesOfBanks);
-            chains.ShareOutNeeds(state, bank == 0 ? null : (bank - 1) / NodeLikelihoods.BankShifts.Length, bank == 0 ? 0 : (bank - 1) % NodeLikelihoods.BankShifts.Length + 1, level, of, masses);
-        }
-        // What the difference of two sums leaves below nothing is rounding.
-        foreach (var mass in masses.Values)
-        {
-            TensorPrimitives.Max(mass, 0, mass);
-        }
-        return RepairOdds.Of(masses, job.Cylinders.Count);
+            var more = remains >= enough;
+            remains -= p.Weight;
+            return more;
+        }).Select(p => (p.Key, p.Value))];
     }
+
+    // The sets of repairs: the terms of the sum, each shared out over the sets its chains can need. First how likely each is; then, for as many as are asked for, that together with each answer of each cylinder.
+    private RepairOdds Needs(int detailed, RepairOdds? before)
+    {
+        var sums = Chains();
+        var places = Places(sums);
+        var byCause = new Dictionary<int, double[]>();
+        foreach (var (at, needs) in places)
+        {
+            sums.AddSets(at, needs, byCause);
+        }
+        var masses = ChainSums.Sets(byCause);
+        // What the difference of two sums leaves below nothing is rounding.
+        var all = masses.Values.Sum(m => Math.Max(0, m)) + 1e-300;
+        var believed = before is null ? 1 : 1 - Doubt;
+        var odds = masses.ToDictionary(m => m.Key, m => Math.Max(0, m.Value) / all * believed);
+        foreach (var (needs, p) in before?.Sets ?? [])
+        {
+            odds[needs.Bits] = odds.GetValueOrDefault(needs.Bits) + Doubt * p;
+        }
+        (RepairNeeds Needs, double P)[] sets = [.. odds.Where(o => o.Value > NegligibleSet).OrderByDescending(o => o.Value).Select(o => (new RepairNeeds(o.Key), o.Value))];
+        var answers = sets.Take(detailed).Select(s => new SetAnswers(s.Needs.Bits, new double[job.Cylinders.Count * Posterior.Answers])).ToArray();
+        var likely = sets.Take(detailed).ToDictionary(s => s.Needs.Bits, s => s.P);
+        foreach (var (at, needs) in places)
+        {
+            sums.AddAnswers(at, needs, answers);
+        }
+        return new(sets, answers.ToDictionary(a => a.Needs, a =>
+        {
+            var of = sums.ByNumber(a.Masses);
+            TensorPrimitives.Max(of, 0, of);
+            TensorPrimitives.Multiply(of, believed / all, of);
+            for (var i = 0; before is not null && i < job.Cylinders.Count; i++)
+            {
+                var to = of.AsSpan(i * Posterior.Answers, Posterior.Answers);
+                TensorPrimitives.MultiplyAdd(before.With(new(a.Needs), i), Doubt, to, to);
+            }
+            // Rare ways to a set were left out here, and what is rounded: of a cylinder the answers share out what the set comes to.
+            for (var i = 0; i < job.Cylinders.Count; i++)
+            {
+                var to = of.AsSpan(i * Posterior.Answers, Posterior.Answers);
+                TensorPrimitives.Multiply(to, likely[a.Needs] / (TensorPrimitives.Sum<double>(to) + 1e-300), to);
+            }
+            return of;
+        }), job.Cylinders.Count);
+    }
+
+    private ChainSums Chains() => chains ??= new ChainSums(this);
 
     private Posterior Sum()
     {
-        var rows = Rows();
         var (coolant, elsewhere) = CoolantOdds();
-        using var chains = new ChainSums(this);
-        var (terms, highest) = Terms(rows, chains);
+        var sums = Chains();
+        var (terms, highest) = Terms(sums);
         // Several causes share a level and a state: what they weigh together is shared out once.
         var together = new (double With, double Without)[states.Count * PlacesOfBanks * levels.Length];
         var ofRow = new double[rows.Count];
@@ -332,12 +400,12 @@ internal sealed partial class Inference
         foreach (var (r, level, law) in terms)
         {
             var row = rows[r];
-            var with = Math.Exp(law + chains.Total(row, level, withCoolant: true) - highest);
+            var with = Math.Exp(law + sums.Total(row, level, withCoolant: true) - highest);
             if (with < Negligible)
             {
                 continue;
             }
-            var without = Math.Min(with, Math.Exp(law + chains.Total(row, level, withCoolant: false) - highest));
+            var without = Math.Min(with, Math.Exp(law + sums.Total(row, level, withCoolant: false) - highest));
             ofRow[r] += without;
             anywhere += without;
             located += coolant * (with - without);
@@ -355,7 +423,7 @@ internal sealed partial class Inference
                     var (with, without) = together[(state * PlacesOfBanks + bank) * levels.Length + level];
                     if (with > 0)
                     {
-                        chains.ShareOut(state, bank == 0 ? null : (bank - 1) / NodeLikelihoods.BankShifts.Length, bank == 0 ? 0 : (bank - 1) % NodeLikelihoods.BankShifts.Length + 1, level, with, without, masses);
+                        sums.ShareOut(state, bank == 0 ? null : (bank - 1) / NodeLikelihoods.BankShifts.Length, bank == 0 ? 0 : (bank - 1) % NodeLikelihoods.BankShifts.Length + 1, level, with, without, masses);
                     }
                 }
             }

@@ -144,7 +144,7 @@ internal sealed class NextTests
     }
 
     // What is saved before its own minutes are taken off; no test is worth more than to know everything.
-    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double saves, string why, Order order = Order.Ranked, RepairOption? instead = null)
+    private void Offer(StepKind kind, IReadOnlyCollection<int> cylinders, double minutes, double bits, double saves, string why, Order order = Order.Ranked, Func<RepairOption?>? otherwise = null)
     {
         var waits = !safety.Offers(kind);
         var net = Math.Min(saves, decision.Perfect) - minutes;
@@ -154,6 +154,7 @@ internal sealed class NextTests
             return;
         }
         double? saved = order == Order.Ranked && net >= LeastSaid ? Math.Round(net) : null;
+        var instead = saved is null ? null : otherwise?.Invoke();
         var test = new NextTest(kind, [.. cylinders.Select(i => i + 1)], minutes, Math.Round(bits, 3), saved is null ? why : $"{why} Saves about {RepairWords.Time(net)} on average{(instead is null ? "" : $": it decides between {RepairWords.Doing(decision.Cheapest, job.Banks.Count)} and {RepairWords.Doing(instead, job.Banks.Count)}")}.", saved);
         if (!waits)
         {
@@ -171,7 +172,7 @@ internal sealed class NextTests
         {
             var told = cylinders.Select(i => Told(test, i)).ToList();
             var together = cylinders.Count is > 1 and <= MostTogether && order == Order.Ranked ? decision.Saves([.. cylinders.Select(i => (i, Shows(test, i)))]) : 0;
-            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits), Math.Max(together, told.Sum(t => t.Saves)), why, order, order == Order.Ranked ? decision.Instead(cylinders.First(), Shows(test, cylinders.First())) : null);
+            Offer(kind, cylinders, minutes, told.Sum(t => t.Bits), Math.Max(together, told.Sum(t => t.Saves)), why, order, () => decision.Instead(cylinders.First(), Shows(test, cylinders.First())));
         }
     }
 

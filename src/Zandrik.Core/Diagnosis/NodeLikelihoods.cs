@@ -57,9 +57,6 @@ internal sealed class NodeLikelihoods : IDisposable
     /// <summary>The level before any reading.</summary>
     public double Expected => job.ExpectedLn + job.Everywhere.Shift;
 
-    /// <summary>What is likely with nothing but observations; worked out once.</summary>
-    public Posterior? BeforeReadings { get; set; }
-
     /// <summary>What was noticed before any reading does to the odds of one thing, as a factor.</summary>
     /// <param name="what">What is asked.</param>
     /// <param name="fault">The fault or cause; none for coolant and webs.</param>

@@ -68,6 +68,9 @@ internal sealed class NodeTable
     /// <summary>The curves over these nodes.</summary>
     public TableCurves Curves => field ??= new TableCurves(this);
 
+    /// <summary>What is thought before any reading.</summary>
+    public BoundedCache<BeforeReadings.Figures, BeforeReadings> Before { get; } = BeforeReadings.Store();
+
     /// <summary>The table of a setting. Most engines of a shop have one of a few.</summary>
     public static NodeTable Of(NodeSetting setting) => Known.Of(setting);
 }

@@ -18,7 +18,10 @@ public sealed class RepairDecision
 {
     // Sets of repairs rarer than this decide nothing, and options that nobody would think of are not weighed.
     private const double Rare = 3e-4, Thinkable = 0.01;
-    private const int MostSets = 40, SetsAsOptions = 4;
+    private const int SetsAsOptions = 4;
+
+    /// <summary>How many sets of repairs are weighed: together with every answer of every cylinder.</summary>
+    internal const int MostSets = 40;
 
     // Coolant in a cylinder, and timing that jumped, are never run on with.
     private const double NeverRunOn = 0.1, TimingNeverRunOn = 0.25;
@@ -42,7 +45,8 @@ public sealed class RepairDecision
         sets = [.. odds.Sets.Take(MostSets).Where(s => s.Probability > Rare)];
         var all = sets.Sum(s => s.Probability);
         sets = [.. sets.Select(s => (s.Needs, s.Probability / all))];
-        MustNotRunOn = locked || CoolantInside > NeverRunOn || odds.Of(RepairNeeds.Timing) > TimingNeverRunOn;
+        // Of what is weighed: in one cylinder or another, as far as sets tell them apart.
+        MustNotRunOn = locked || CoolantInside / all > NeverRunOn || odds.Of(RepairNeeds.Timing) > TimingNeverRunOn;
         var thought = Thought(job).ToList();
         bool IsStruck(RepairOption o) => o.Works.Any(w => struck.ContainsKey(w.Repair));
         options = [.. thought.Where(o => !IsStruck(o))];
@@ -101,8 +105,8 @@ public sealed class RepairDecision
     public double Of(RepairNeeds need) => odds.Of(need);
 
     /// <summary>Decides.</summary>
-    internal static RepairDecision Of(NodeLikelihoods read, RepairBook book, bool locked, IReadOnlyDictionary<Repair, string>? struck = null) =>
-        new(read.Job, Inference.Repairs(read), book, locked, struck ?? new Dictionary<Repair, string>());
+    internal static RepairDecision Of(JobEvidence job, RepairOdds odds, RepairBook book, bool locked, IReadOnlyDictionary<Repair, string>? struck = null) =>
+        new(job, odds, book, locked, struck ?? new Dictionary<Repair, string>());
 
     /// <summary>What reading a cylinder would save, minutes of work, its own minutes not taken off: 0 or more.</summary>
     /// <param name="cylinder">The cylinder by index.</param>
@@ -110,41 +114,48 @@ public sealed class RepairDecision
     internal double Saves(int cylinder, ReadOnlySpan<double> outcomes)
     {
         var cells = outcomes.Length / Posterior.Answers;
-        Span<double> best = cells <= 256 ? stackalloc double[cells] : new double[cells];
-        best.Fill(double.PositiveInfinity);
+        var costs = Costs(cylinder, outcomes);
+        double after = 0;
+        for (var j = 0; j < cells; j++)
+        {
+            var best = double.PositiveInfinity;
+            for (var a = 0; a < options.Length; a++)
+            {
+                best = Math.Min(best, costs[a * cells + j]);
+            }
+            after += best;
+        }
+        return Math.Max(0, TensorPrimitives.Min<double>(expected) - after);
+    }
+
+    // What each option comes to in each cell of an outcome, times how likely that cell is; option after option.
+    private double[] Costs(int cylinder, ReadOnlySpan<double> outcomes)
+    {
+        var cells = outcomes.Length / Posterior.Answers;
+        var found = new double[options.Length * cells];
         Span<double> byAnswer = stackalloc double[Posterior.Answers];
         for (var a = 0; a < options.Length; a++)
         {
             byAnswer.Clear();
             for (var m = 0; m < sets.Length; m++)
             {
-                var with = joint.AsSpan((m * odds.Cylinders + cylinder) * Posterior.Answers, Posterior.Answers);
-                for (var f = 0; f < with.Length; f++)
-                {
-                    byAnswer[f] += loss[a * sets.Length + m] * with[f];
-                }
+                TensorPrimitives.MultiplyAdd(Joint(m, cylinder), loss[a * sets.Length + m], byAnswer, byAnswer);
             }
-            for (var j = 0; j < cells; j++)
-            {
-                double at = 0;
-                for (var f = 0; f < byAnswer.Length; f++)
-                {
-                    at += byAnswer[f] * outcomes[f * cells + j];
-                }
-                best[j] = Math.Min(best[j], at);
-            }
+            Over(byAnswer, outcomes, found.AsSpan(a * cells, cells));
         }
-        double after = 0, now = double.PositiveInfinity;
-        foreach (var b in best)
-        {
-            after += b;
-        }
-        for (var a = 0; a < options.Length; a++)
-        {
-            now = Math.Min(now, expected[a]);
-        }
-        return Math.Max(0, now - after);
+        return found;
     }
+
+    // Answers with their weights, over the cells of an outcome.
+    private static void Over(ReadOnlySpan<double> answers, ReadOnlySpan<double> outcomes, Span<double> found)
+    {
+        for (var f = 0; f < answers.Length; f++)
+        {
+            TensorPrimitives.MultiplyAdd(outcomes.Slice(f * found.Length, found.Length), answers[f], found, found);
+        }
+    }
+
+    private ReadOnlySpan<double> Joint(int set, int cylinder) => joint.AsSpan((set * odds.Cylinders + cylinder) * Posterior.Answers, Posterior.Answers);
 
     /// <summary>
     /// What reading several cylinders together would save: none of them alone may change what is done where all of them do. Each outcome is taken only for the repair it speaks for most, so that this is no more
@@ -196,14 +207,17 @@ public sealed class RepairDecision
         var answers = new double[Posterior.Answers];
         for (var m = 0; m < sets.Length; m++)
         {
-            for (var f = 0; f < answers.Length; f++)
-            {
-                answers[f] += joint[(m * odds.Cylinders + cylinder) * Posterior.Answers + f];
-            }
+            TensorPrimitives.Add(answers, Joint(m, cylinder), answers);
         }
         for (var f = 0; f < answers.Length; f++)
         {
             before[TestOutcomes.KindOf(f)] += answers[f];
+        }
+        // By set: how likely it is together with each cell.
+        var of = new double[sets.Length * cells];
+        for (var m = 0; m < sets.Length; m++)
+        {
+            Over(Joint(m, cylinder), shows, of.AsSpan(m * cells, cells));
         }
         var found = new double[sets.Length * RepairKinds.Count];
         for (var j = 0; j < cells; j++)
@@ -221,12 +235,7 @@ public sealed class RepairDecision
             var kind = TensorPrimitives.IndexOfMax<double>(at);
             for (var m = 0; m < sets.Length; m++)
             {
-                double p = 0;
-                for (var f = 0; f < answers.Length; f++)
-                {
-                    p += joint[(m * odds.Cylinders + cylinder) * Posterior.Answers + f] * shows[f * cells + j];
-                }
-                found[m * RepairKinds.Count + kind] += p / sets[m].Probability;
+                found[m * RepairKinds.Count + kind] += of[m * cells + j] / sets[m].Probability;
             }
         }
         return found;
@@ -237,32 +246,29 @@ public sealed class RepairDecision
     {
         const double seldom = 0.03;
         var cells = outcomes.Length / Posterior.Answers;
-        var chosen = new double[options.Length];
-        var now = Array.IndexOf(expected, expected.Min());
+        var costs = Costs(cylinder, outcomes);
         Span<double> answers = stackalloc double[Posterior.Answers];
+        answers.Clear();
+        for (var m = 0; m < sets.Length; m++)
+        {
+            TensorPrimitives.Add(answers, Joint(m, cylinder), answers);
+        }
+        Span<double> likely = stackalloc double[cells], chosen = stackalloc double[options.Length];
+        likely.Clear();
+        chosen.Clear();
+        Over(answers, outcomes, likely);
         for (var j = 0; j < cells; j++)
         {
-            var (best, at, p) = (double.PositiveInfinity, 0, 0.0);
-            for (var a = 0; a < options.Length; a++)
+            var best = 0;
+            for (var a = 1; a < options.Length; a++)
             {
-                double here = 0, all = 0;
-                for (var m = 0; m < sets.Length; m++)
-                {
-                    var with = joint.AsSpan((m * odds.Cylinders + cylinder) * Posterior.Answers, Posterior.Answers);
-                    double cell = 0;
-                    for (var f = 0; f < answers.Length; f++)
-                    {
-                        cell += with[f] * outcomes[f * cells + j];
-                    }
-                    here += cell * loss[a * sets.Length + m];
-                    all += cell;
-                }
-                (best, at, p) = here < best ? (here, a, all) : (best, at, p);
+                best = costs[a * cells + j] < costs[best * cells + j] ? a : best;
             }
-            chosen[at] += p;
+            chosen[best] += likely[j];
         }
-        chosen[now] = 0;
-        return chosen.Max() > seldom ? options[Array.IndexOf(chosen, chosen.Max())] : null;
+        chosen[TensorPrimitives.IndexOfMin<double>(expected)] = 0;
+        var most = TensorPrimitives.IndexOfMax<double>(chosen);
+        return chosen[most] > seldom ? options[most] : null;
     }
 
     /// <summary>What a test of the whole engine with two outcomes would save.</summary>
@@ -281,7 +287,7 @@ public sealed class RepairDecision
         const double foundThen = 0.9, foundAnyway = 0.06;
         double Shows(RepairNeeds _, int m)
         {
-            var with = joint.AsSpan((m * odds.Cylinders + cylinder) * Posterior.Answers, Posterior.Answers);
+            var with = Joint(m, cylinder);
             var valves = with[ExhaustValve] + with[IntakeValve] + with[IntakeNotOpening] + with[ExhaustNotOpening];
             return foundAnyway + (foundThen - foundAnyway) * Math.Min(1, valves / sets[m].Probability) * cures.ByClearance;
         }
@@ -302,7 +308,7 @@ public sealed class RepairDecision
     private static readonly int IntakeValve = Posterior.IndexOf(Fault.IntakeValve), ExhaustValve = Posterior.IndexOf(Fault.ExhaustValve), IntakeNotOpening = Posterior.IndexOf(Fault.IntakeNotOpening),
         ExhaustNotOpening = Posterior.IndexOf(Fault.ExhaustNotOpening), Coolant = Posterior.IndexOf(Fault.GasketCoolant), Rings = Posterior.IndexOf(Fault.Rings), Piston = Posterior.IndexOf(Fault.Piston), ShortStroke = Posterior.IndexOf(Fault.ShortStroke);
 
-    private double CoolantInside => odds.Sets.Sum(s => Enumerable.Range(0, odds.Cylinders).Select(i => odds.With(s.Needs, i)[Coolant]).DefaultIfEmpty(0).Max());
+    private double CoolantInside => sets.Sum(s => Enumerable.Range(0, odds.Cylinders).Select(i => odds.With(s.Needs, i)[Coolant]).DefaultIfEmpty(0).Max());
 
     private double Saves(Func<RepairNeeds, int, double> shows, double[] lossThen, double[] lossElse)
     {
@@ -395,7 +401,7 @@ public sealed class RepairDecision
     private static CureTable Cures(JobEvidence job, RepairOdds odds)
     {
         double leaking = 1e-9, opening = 1e-9, rings = 1e-9, solid = 1e-9;
-        foreach (var (needs, _) in odds.Sets)
+        foreach (var (needs, _) in odds.Sets.Take(MostSets))
         {
             for (var i = 0; i < odds.Cylinders; i++)
             {

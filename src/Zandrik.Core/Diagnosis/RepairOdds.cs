@@ -1,4 +1,3 @@
-using System.Numerics.Tensors;
 using Zandrik.Core.Records;
 using Zandrik.Core.Repairs;
 
@@ -8,56 +7,32 @@ namespace Zandrik.Core.Diagnosis;
 /// How likely the engine needs each set of repairs, and each set together with each answer of each cylinder: from the same sum as the suspects, exactly, over the chains. Two suspects of one gasket are
 /// one need here, and a valve and rings in one engine are two.
 /// </summary>
-internal sealed class RepairOdds
+internal sealed class RepairOdds((RepairNeeds Needs, double Probability)[] sets, Dictionary<int, double[]> joint, int cylinders)
 {
-    private readonly Dictionary<int, double[]> joint;
-
-    private RepairOdds(Dictionary<int, double[]> joint, int cylinders)
-    {
-        this.joint = joint;
-        Cylinders = cylinders;
-        Sets = [.. joint.Select(j => (new RepairNeeds(j.Key), Of(j.Value))).OrderByDescending(s => s.Item2)];
-    }
+    private readonly Dictionary<int, double> known = [];
 
     /// <summary>Number of cylinders.</summary>
-    public int Cylinders { get; }
+    public int Cylinders => cylinders;
 
     /// <summary>Each set with its probability, most likely first; sums to 1.</summary>
-    public IReadOnlyList<(RepairNeeds Needs, double Probability)> Sets { get; }
+    public IReadOnlyList<(RepairNeeds Needs, double Probability)> Sets => sets;
 
-    /// <summary>How likely a set is needed together with each answer (<see cref="Posterior"/>) of a cylinder by index.</summary>
+    /// <summary>How likely a set is needed together with each answer (<see cref="Posterior"/>) of a cylinder by index; nothing for a set that this is not known of.</summary>
     public ReadOnlySpan<double> With(RepairNeeds needs, int cylinder) => joint.TryGetValue(needs.Bits, out var of) ? of.AsSpan(cylinder * Posterior.Answers, Posterior.Answers) : new double[Posterior.Answers];
 
-    /// <summary>How likely a single need is among what is needed.</summary>
-    public double Of(RepairNeeds need) => Sets.Where(s => s.Needs.Has(need)).Sum(s => s.Probability);
-
-    /// <summary>Makes it from masses, cylinder after cylinder, of each set.</summary>
-    public static RepairOdds Of(Dictionary<int, double[]> masses, int cylinders)
+    /// <summary>How likely a need, or all of several together, is among what is needed.</summary>
+    public double Of(RepairNeeds need)
     {
-        var all = 1e-300 + masses.Values.Sum(Of);
-        foreach (var mass in masses.Values)
+        if (!known.TryGetValue(need.Bits, out var found))
         {
-            TensorPrimitives.Divide(mass, all, mass);
-        }
-        return new(masses, cylinders);
-    }
-
-    /// <summary>Mixed with what was thought before any reading.</summary>
-    public RepairOdds MixedWith(RepairOdds before, double doubt)
-    {
-        var mixed = joint.ToDictionary(j => j.Key, j => j.Value.Select(p => p * (1 - doubt)).ToArray());
-        foreach (var (needs, of) in before.joint)
-        {
-            if (!mixed.TryGetValue(needs, out var into))
+            foreach (var (needs, p) in sets)
             {
-                mixed[needs] = into = new double[of.Length];
+                found += needs.Has(need) ? p : 0;
             }
-            TensorPrimitives.MultiplyAdd(of, doubt, into, into);
+            known[need.Bits] = found;
         }
-        return new(mixed, Cylinders);
+        return found;
     }
-
-    private static double Of(double[] mass) => TensorPrimitives.Sum<double>(mass.AsSpan(0, Posterior.Answers));
 
     /// <summary>What a cause of the whole engine needs.</summary>
     public static RepairNeeds OfCause(Fault cause) => cause switch

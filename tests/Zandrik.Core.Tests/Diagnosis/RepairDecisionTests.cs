@@ -87,8 +87,10 @@ public sealed class RepairDecisionTests
         const string job = "petrol 4; lifters hydraulic; dry 190 188 131 191; leak 3 85 exhaust 3";
         using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
         var book = RepairBook.For(read.Job.Engine);
-        var all = RepairDecision.Of(read, book, locked: false);
-        var without = RepairDecision.Of(read, book, locked: false, new Dictionary<Repair, string> { [Repair.TopEnd] = "Sent away." });
+        using var inference = Inference.Of(read);
+        var odds = inference.Repairs(RepairDecision.MostSets);
+        var all = RepairDecision.Of(read.Job, odds, book, locked: false);
+        var without = RepairDecision.Of(read.Job, odds, book, locked: false, new Dictionary<Repair, string> { [Repair.TopEnd] = "Sent away." });
         all.Best.Option.ShouldBe(RepairOption.Of(Repair.TopEnd));
         without.Options.ShouldNotContain(o => o.Option.Has(Repair.TopEnd));
         without.Struck.ShouldContain(s => s.Option.Option == RepairOption.Of(Repair.TopEnd) && s.Says == "Sent away." && Math.Abs(s.Option.Expected - all.Best.Expected) < 1e-6);

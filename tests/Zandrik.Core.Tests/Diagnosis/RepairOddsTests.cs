@@ -1,3 +1,4 @@
+using System.Numerics.Tensors;
 using Zandrik.Core.Diagnosis;
 using Zandrik.Core.Records;
 using Zandrik.Core.Repairs;
@@ -9,7 +10,8 @@ public sealed class RepairOddsTests
     private static (RepairOdds Odds, Posterior Posterior) Of(string job)
     {
         using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
-        return (Inference.Repairs(read), Inference.Of(read, EvidenceStage.CombustionGas));
+        using var inference = Inference.Of(read);
+        return (inference.Repairs(), inference.Answers());
     }
 
     [Theory]
@@ -44,6 +46,27 @@ public sealed class RepairOddsTests
         // Causes of the whole engine are lost in no set, though a set may hold them for another reason too.
         odds.Of(RepairNeeds.Wear).ShouldBe(posterior.Of(Fault.GeneralWear) / (1 - CoolantShare(posterior)), 0.01);
         odds.Of(RepairNeeds.Timing).ShouldBe(posterior.Of(Fault.CamTiming) / (1 - CoolantShare(posterior)), 0.01);
+    }
+
+    [Theory]
+    [InlineData("petrol 4; dry 190 188 131 191; seen coolant-loss")]
+    [InlineData("petrol 6 v 1-3-5/2-4-6; dry 190 188 160 191 120 119; leak 3 40 crankcase 2")]
+    [InlineData("diesel 8; dry 420 418 300")]
+    public void The_likeliest_alone_are_told_as_among_all_and_each_cylinder_shares_out_what_its_set_comes_to(string job)
+    {
+        using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
+        using var inference = Inference.Of(read);
+        var (few, all) = (inference.Repairs(detailed: 12), inference.Repairs());
+        few.Sets.ShouldBe(all.Sets);
+        foreach (var (needs, p) in few.Sets.Take(12))
+        {
+            for (var i = 0; i < few.Cylinders; i++)
+            {
+                few.With(needs, i).SequenceEqual(all.With(needs, i)).ShouldBeTrue();
+                TensorPrimitives.Sum(few.With(needs, i)).ShouldBe(p, 1e-9, $"{needs}, cylinder {i + 1}");
+            }
+        }
+        TensorPrimitives.Sum(few.With(few.Sets[12].Needs, 0)).ShouldBe(0, "not asked for");
     }
 
     // Causes of the engine are listed with coolant as one more; in the sets it goes together with any of them.
