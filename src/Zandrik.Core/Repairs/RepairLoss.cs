@@ -14,8 +14,11 @@ public sealed class RepairLoss
     private readonly double comeback, onTheWay, search;
     private readonly HashSet<Repair> struck;
     private readonly Dictionary<(int Needs, Access Open), double> right = [];
-    private readonly Dictionary<RepairOption, (double Minutes, RepairNeeds Seen)> opened = [];
-    private readonly Dictionary<(RepairOption, int Seen), (RepairOption Done, double Minutes)> found = [];
+
+    // Of the option asked for last, as one is asked for with every set after the other: what it takes, what is seen with it, and what is found then.
+    private RepairOption? last;
+    private (double Minutes, RepairNeeds Seen) opened;
+    private readonly Dictionary<int, (RepairOption Done, double Minutes)> found = [];
 
     /// <summary>Of an engine.</summary>
     /// <param name="book">What everything costs.</param>
@@ -70,14 +73,15 @@ public sealed class RepairLoss
         {
             return (Left(needs), needs.IsNone ? 1 : 0);
         }
-        if (!opened.TryGetValue(option, out var known))
+        if (!ReferenceEquals(option, last))
         {
             var heads = option.Works.Where(w => w.IsOfBank).Aggregate(Access.None, (all, w) => all | AccessLevels.HeadOff(w.Bank));
-            opened[option] = known = (book.Whole(book.Cost(option.Works)).Mean, CureTable.Seen(heads, book.Banks.Count));
+            (last, opened) = (option, (book.Whole(book.Cost(option.Works)).Mean, CureTable.Seen(heads, book.Banks.Count)));
+            found.Clear();
         }
         // With a head off everybody sees what is wrong behind it, and does that instead of what was planned.
-        var seen = new RepairNeeds(needs.Bits & known.Seen.Bits);
-        var (done, minutes) = known.Seen.IsNone ? (option, known.Minutes) : Found(option, seen);
+        var seen = new RepairNeeds(needs.Bits & opened.Seen.Bits);
+        var (done, minutes) = opened.Seen.IsNone ? (option, opened.Minutes) : Found(option, seen);
         Span<(int Need, double Cured)> each = stackalloc (int, double)[32];
         var count = 0;
         for (var left = needs.Bits; left != 0; left &= left - 1)
@@ -112,7 +116,7 @@ public sealed class RepairLoss
     // What is done with the heads of an option off and this much of the needs seen behind them, and what that takes.
     private (RepairOption Done, double Minutes) Found(RepairOption option, RepairNeeds seen)
     {
-        if (!found.TryGetValue((option, seen.Bits), out var known))
+        if (!found.TryGetValue(seen.Bits, out var known))
         {
             IReadOnlyList<RepairWork> needed = [.. RepairOption.Meeting(seen).Works.Where(w => !struck.Contains(w.Repair))];
             // What has nothing to do with the heads is done as planned; a head that came off for nothing has its gasket renewed.
@@ -126,7 +130,7 @@ public sealed class RepairLoss
             var exactly = book.Whole(book.Cost(works)).Mean;
             // An engine that is worn out, with its heads off already.
             var minutes = seen.Has(RepairNeeds.Wear) && !asPlanned ? book.Minutes(heads).Mean + book.Whole(book.Cost(option.Works.Where(w => !w.IsOfBank))).Mean + Right(seen, heads) : exactly;
-            found[(option, seen.Bits)] = known = (done, minutes + (needed.Any(n => !option.Works.Contains(n)) ? onTheWay : 0)
+            found[seen.Bits] = known = (done, minutes + (needed.Any(n => !option.Works.Contains(n)) ? onTheWay : 0)
                 + option.Works.Where(w => !works.Contains(w)).Sum(w => RepairBook.PlannedForNothingMinutes + RepairBook.SentBackShare * book.Cost(w).Parts.Mean));
         }
         return known;

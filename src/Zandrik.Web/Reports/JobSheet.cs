@@ -88,7 +88,7 @@ public sealed record JobSheet
             Engine = ShopText.Engine(engine),
             Facts = [.. facts.Where(f => f.Item2.Length > 0)],
             Owner = verdict?.Snapshot.Owner ?? OwnerParagraph.Of(tests),
-            Parts = [.. verdict is null ? [] : new[] { Verdict(verdict, who) }, .. PartsOf(job, tests, who)],
+            Parts = [.. verdict is null ? [] : new[] { Verdict(verdict, who) }, .. PartsOf(job, tests, who, state.Assessment.BegunAnewSays)],
             Made = ShopText.Time(now, who),
         };
     }
@@ -107,7 +107,7 @@ public sealed record JobSheet
             [.. said.Actions.Select(a => $"{ShopText.Action(a.Action)}: {a.Says}{(a.Checks.Count > 0 ? $" Then: {string.Join("; ", a.Checks)}." : "")}")]);
     }
 
-    private static IEnumerable<SheetPart> PartsOf(Job job, JudgedTests judged, ShopPerson who)
+    private static IEnumerable<SheetPart> PartsOf(Job job, JudgedTests judged, ShopPerson who, string? begunAnew)
     {
         var tests = job.Record.Tests ?? [];
         // Tests of another capture come after each other; the last one counts.
@@ -115,9 +115,11 @@ public sealed record JobSheet
         {
             yield return Relative(job, relative, who);
         }
-        foreach (var (_, test) in job.DryTests.Where(t => t.Test.Readings?.Any(r => r.Value is not null) == true))
+        var dry = job.DryTests.Select(t => t.Test).Where(t => t.Readings?.Any(r => r.Value is not null) == true).ToList();
+        foreach (var test in dry)
         {
-            yield return Dry(job, judged, test, who);
+            var part = Dry(job, judged, test, who);
+            yield return begunAnew is not null && test == dry.Last(t => t.Role is null) ? part with { Notes = [begunAnew, .. part.Notes] } : part;
         }
         foreach (var test in tests.OfType<LeakDownTest>().Where(t => t.Readings is { Count: > 0 }))
         {

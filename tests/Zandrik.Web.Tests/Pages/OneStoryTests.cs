@@ -55,17 +55,19 @@ public sealed class OneStoryTests(Site site) : IClassFixture<Site>, IAsyncLifeti
     }
 
     [Fact]
-    public async Task While_a_dry_test_is_begun_anew_every_page_says_that_the_one_before_it_is_judged()
+    public async Task While_a_dry_test_is_begun_anew_every_page_and_the_sheet_say_that_the_one_before_it_is_judged()
     {
         static string Dry(params int[] psi) => $$"""{ "kind": "compression-dry", "unit": "psi", "readings": [{{string.Join(',', psi.Select((value, i) => $$"""{ "cylinder": {{i + 1}}, "value": {{value}} }"""))}}] }""";
         async Task<string?[]> SaidAsync(params string[] tests)
         {
             var job = await site.JobAsync($$"""{ "engine": { "cylinders": 6 }, "tests": [{{string.Join(',', tests)}}] }""");
-            string[] pages = ["dry", "wet", "leak-down", "judgement", "verdict"];
+            string[] pages = ["dry", "wet", "leak-down", "judgement", "verdict", "sheet"];
             var said = new List<string?>();
             foreach (var page in pages)
             {
-                said.Add((await PageAsync($"/jobs/{job}/{page}")).QuerySelector("[data-begun-anew], [data-code=begun-anew]")?.TextContent);
+                var shown = await PageAsync($"/jobs/{job}/{page}");
+                said.Add(page == "sheet" ? shown.QuerySelectorAll("li").Select(l => l.TextContent.Trim()).SingleOrDefault(t => t.StartsWith("The dry test begun", StringComparison.Ordinal))
+                    : shown.QuerySelector("[data-begun-anew], [data-code=begun-anew]")?.TextContent);
             }
             return [.. said];
         }

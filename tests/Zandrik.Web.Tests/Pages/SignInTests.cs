@@ -216,6 +216,9 @@ public sealed class SignInTests(Site site) : IClassFixture<Site>
         browser.Click("form .btn-primary");
         browser.UntilText("#password-problem", "at least 12 characters");
         browser.Value("#name").ShouldBe("A. Fenn");
+        // Both are seen, and hidden again before they go.
+        browser.Click("#password-shown");
+        browser.Find("#again").GetAttribute("type").ShouldBe("text");
         browser.Violations().ShouldBeEmpty();
         browser.Type("#password", "three wet plugs");
         browser.Type("#again", "three wet plugs");

@@ -7,7 +7,7 @@ namespace Zandrik.Web.Tests.Trust;
 /// <summary>A tablet that was without a network for very long. ZANDRIK_QUEUED sets how many entries wait on it.</summary>
 public sealed class QueueTests : IClassFixture<Site>, IDisposable
 {
-    private const int OnEachJob = 100;
+    private const int OnEachJob = 100, AtOnce = 5000;
     private static readonly int Queued = int.TryParse(Environment.GetEnvironmentVariable("ZANDRIK_QUEUED"), CultureInfo.InvariantCulture, out var n) ? n : 300;
 
     private readonly Site site;
@@ -32,24 +32,29 @@ public sealed class QueueTests : IClassFixture<Site>, IDisposable
         browser.Network(on: false);
         browser.Press($"{Value(0)}{Keys.Enter}");
         browser.UntilText("#outbox", "One entry waits on this tablet");
-        browser.Script($$"""
-            const jobs = [{{string.Join(',', jobs)}}], entries = {{entries}};
-            return zandrik.outbox.all().then(([first]) => new Promise((done, failed) => {
-                const open = indexedDB.open("zandrik", 1);
-                open.onsuccess = () => {
-                    const work = open.result.transaction("entries", "readwrite"), store = work.objectStore("entries");
-                    const begun = Date.parse(first.at);
-                    for (let i = 1; i < entries; i++) {
-                        const job = jobs[i % jobs.length], key = zandrik.outbox.uuid();
-                        const { number, ...like } = first;
-                        store.add({ ...like, job, key, at: new Date(begun + i).toISOString(), page: `/jobs/${job}/dry`, to: first.to.replace(/jobs\/\d+/, `jobs/${job}`),
-                            form: { ...first.form, value: String(150 + Math.floor(i / jobs.length) % 50), entry: key } });
-                    }
-                    work.oncomplete = () => { open.result.close(); done(); };
-                    work.onerror = () => failed(work.error);
-                };
-            }));
-            """);
+        // A script may take half a minute, and a hundred thousand take longer.
+        for (var from = 1; from < entries; from += AtOnce)
+        {
+            browser.Script($$"""
+                const jobs = [{{string.Join(',', jobs)}}], from = {{from}}, to = {{Math.Min(entries, from + AtOnce)}};
+                return (window.first ? Promise.resolve([window.first]) : zandrik.outbox.all()).then(([first]) => new Promise((done, failed) => {
+                    window.first = first;
+                    const open = indexedDB.open("zandrik", 1);
+                    open.onsuccess = () => {
+                        const work = open.result.transaction("entries", "readwrite"), store = work.objectStore("entries");
+                        const begun = Date.parse(first.at);
+                        for (let i = from; i < to; i++) {
+                            const job = jobs[i % jobs.length], key = zandrik.outbox.uuid();
+                            const { number, ...like } = first;
+                            store.add({ ...like, job, key, at: new Date(begun + i).toISOString(), page: `/jobs/${job}/dry`, to: first.to.replace(/jobs\/\d+/, `jobs/${job}`),
+                                form: { ...first.form, value: String(150 + Math.floor(i / jobs.length) % 50), entry: key } });
+                        }
+                        work.oncomplete = () => { open.result.close(); done(); };
+                        work.onerror = () => failed(work.error);
+                    };
+                }));
+                """);
+        }
         return jobs;
     }
 

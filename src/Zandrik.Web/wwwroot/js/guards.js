@@ -21,9 +21,9 @@ zandrik.guards = (() => {
     return new Set([...newest.facts, ...[...document.querySelectorAll("[data-facts-more]")].flatMap(e => words(e.dataset.factsMore))]);
   }
   function facts(waiting) {
-    const now = base();
+    const now = base(), job = jobHere();
     for (const entry of waiting) {
-      if (entry.job !== jobHere() || entry.stuck) continue;
+      if (entry.job !== job || entry.stuck) continue;
       for (const made of words(entry.makes)) made[0] === "-" ? now.delete(made.slice(1)) : now.add(made);
     }
     return now;
@@ -59,9 +59,10 @@ zandrik.guards = (() => {
   }
   // With what waits; after wiping nobody knows how much is left, so it counts as full.
   function inIt(form) {
+    const job = jobHere();
     let ml = Number(form.dataset.inMl);
     for (const e of zandrik.outbox.now()) {
-      if (e.job !== jobHere() || e.stuck) continue;
+      if (e.job !== job || e.stuck) continue;
       if (e.to === form.getAttribute("action") && e.ml) ml += e.ml;
       else if (words(e.makes).includes(`-${form.dataset.pour.replace("over", "oil")}`)) ml = 0;
       else if (words(e.makes).includes(`-${form.dataset.pour}`)) ml = Math.min(ml, Number(form.dataset.mostMl));
@@ -84,7 +85,8 @@ zandrik.guards = (() => {
     const now = facts(waiting);
     for (const part of document.querySelectorAll("[data-while]")) if (part.dataset.while) part.hidden = !part.dataset.while.split(";").every(n => holds(n, now));
     // What comes next was worked out without what waits: it could be to crank an engine that has air on it by now.
-    for (const bar of document.querySelectorAll("[data-next-bar]")) bar.hidden = waiting.some(e => e.job === jobHere() && e.makes);
+    const job = jobHere();
+    for (const bar of document.querySelectorAll("[data-next-bar]")) bar.hidden = waiting.some(e => e.job === job && e.makes);
     for (const e of document.querySelectorAll("[data-air-at]")) e.textContent = [...now].filter(f => /^crank-at-\d/.test(f)).map(f => ` at cylinder ${f.split("-")[2]}`).join("");
     for (const line of document.querySelectorAll("[data-fact]")) {
       const on = now.has(line.dataset.fact), tick = line.querySelector(".guard-tick");
@@ -102,7 +104,8 @@ zandrik.guards = (() => {
   document.addEventListener("zandrik:outbox", event => {
     if (!stands()) return;
     const { trouble, waiting } = event.detail;
-    if (isKept() || (trouble && waiting.some(e => e.makes))) show(waiting.filter(e => e.person === zandrik.outbox.person()));
+    const me = zandrik.outbox.person();
+    if (isKept() || (trouble && waiting.some(e => e.makes))) show(waiting.filter(e => e.person === me));
   });
   document.addEventListener("zandrik:shown", base);
   addEventListener("DOMContentLoaded", base);

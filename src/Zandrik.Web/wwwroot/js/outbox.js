@@ -56,7 +56,7 @@ zandrik.outbox = (() => {
   if (tabs) tabs.onmessage = () => { stale = true; };
   // Changes made while the database is read: it may have been read before them or after.
   const meanwhile = [];
-  let readings = 0;
+  let readings = 0, looks = 0;
   function put(number, entry) {
     const at = seen.findIndex(e => e.number === number);
     if (at >= 0) seen.splice(at, 1, ...entry ? [entry] : []);
@@ -66,8 +66,8 @@ zandrik.outbox = (() => {
       seen.push(entry);
     }
   }
-  function changed(number, entry) {
-    put(number, entry);
+  function changed(number, entry, isPut = false) {
+    if (!isPut) put(number, entry);
     if (readings) meanwhile.push([number, entry]);
     stale ||= !tabs;
     tabs?.postMessage("");
@@ -80,6 +80,7 @@ zandrik.outbox = (() => {
     try {
       const kept = await store("readonly", s => s.getAll()) ?? [];
       seen = [...kept, ...here].sort((a, b) => a.at < b.at ? -1 : a.at > b.at ? 1 : 0);
+      looks++;
       for (const [number, entry] of meanwhile.slice(from)) put(number, entry);
     } catch (broken) {
       stale = true;
@@ -116,9 +117,11 @@ zandrik.outbox = (() => {
   const now = () => [...seen, ...arriving.filter(a => !seen.some(k => k.form.entry === a.form.entry))];
   async function forget(number) {
     put(number);
+    const before = looks;
     if (number >= 0) await store("readwrite", s => s.delete(number));
     else for (const e of here.filter(x => x.number === number)) { dropAside(e); here.splice(here.indexOf(e), 1); }
-    changed(number);
+    // What was read anew meanwhile may have it again; what was not is not searched for it in vain.
+    changed(number, undefined, looks === before);
   }
   // Kept, but not sent again by itself.
   async function hold(entry, status) {
@@ -226,7 +229,8 @@ zandrik.outbox = (() => {
       do {
         again = false;
         for (;;) {
-          const next = (await look()).find(e => e.person === person() && !e.stuck);
+          const [waiting, me] = [await look(), person()];
+          const next = waiting.find(e => e.person === me && !e.stuck);
           if (!next) { delay = 0; break; }
           if (!await waits(next)) { put(next.number); continue; }
           if (!await send(next)) {
@@ -268,10 +272,11 @@ zandrik.outbox = (() => {
     // A page for nobody, shown where there is no network, cannot say whose entries are sent: it says itself that they wait.
     if (!box || document.querySelector("[data-offline-page]")) return;
     shownAt = performance.now();
-    const waiting = await look();
-    const mine = waiting.filter(e => e.person === person() && !e.stuck);
-    const others = waiting.filter(e => e.person !== person());
-    const stuck = waiting.filter(e => e.person === person() && e.stuck);
+    // Once for all of them: a page that is searched anew for each of a hundred thousand does nothing else.
+    const [waiting, me] = [await look(), person()];
+    const mine = waiting.filter(e => e.person === me && !e.stuck);
+    const others = waiting.filter(e => e.person !== me);
+    const stuck = waiting.filter(e => e.person === me && e.stuck);
     const parts = [];
     if (mine.length && trouble === "network") parts.push([`No network. ${count(mine.length)} on this tablet and ${sent(mine.length)}.`]);
     else if (mine.length && trouble === "database") parts.push([`The database is away; what you type is kept on this tablet. ${count(mine.length)} and ${sent(mine.length)}.`]);

@@ -28,6 +28,23 @@ document.addEventListener("submit", event => {
   setTimeout(() => { button.disabled = true; button.textContent = button.dataset.working; button.setAttribute("aria-busy", "true"); });
 });
 
+// A long password typed with cold hands is looked at before it is sent; what is sent is hidden again, so that a browser
+// keeps it for nothing else.
+document.addEventListener("DOMContentLoaded", () => {
+  for (const form of document.forms) {
+    const secret = [...form.querySelectorAll("input[type=password]")];
+    if (secret.length === 0) continue;
+    const show = Object.assign(document.createElement("input"), { type: "checkbox", className: "form-check-input", id: `${secret[0].id}-shown` });
+    const label = Object.assign(document.createElement("label"), { className: "form-check-label", htmlFor: show.id, textContent: "Show what I type" });
+    const line = Object.assign(document.createElement("div"), { className: "form-check show-typed" });
+    line.append(show, label);
+    secret.at(-1).closest(".field").after(line);
+    const set = () => { for (const input of secret) input.type = show.checked ? "text" : "password"; };
+    show.addEventListener("change", set);
+    form.addEventListener("submit", () => { show.checked = false; set(); });
+  }
+});
+
 // A filter that is chosen is shown at once.
 document.addEventListener("change", event => {
   if (event.target.matches("[data-submit]")) event.target.form.submit();
