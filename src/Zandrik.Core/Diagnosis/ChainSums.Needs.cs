@@ -6,12 +6,6 @@ namespace Zandrik.Core.Diagnosis;
 
 internal sealed partial class Inference
 {
-    /// <summary>What causes need at a place of the sum: so much of the chain with a leak to the coolant among the faults of a cylinder, so much of the one without.</summary>
-    private readonly record struct NeedWeight(int Needs, double With, double Without);
-
-    /// <summary>A set of repairs together with each answer of each cylinder, bank after bank.</summary>
-    private readonly record struct SetAnswers(int Needs, double[] Masses);
-
     private sealed partial class ChainSums
     {
         // What a cylinder's own faults need: top end, gasket, bottom end, a run, deposits; by bit.

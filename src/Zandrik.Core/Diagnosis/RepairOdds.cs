@@ -1,3 +1,4 @@
+using System.Numerics;
 using Zandrik.Core.Records;
 using Zandrik.Core.Repairs;
 
@@ -9,7 +10,8 @@ namespace Zandrik.Core.Diagnosis;
 /// </summary>
 internal sealed class RepairOdds((RepairNeeds Needs, double Probability)[] sets, Dictionary<int, double[]> joint, int cylinders)
 {
-    private readonly Dictionary<int, double> known = [];
+    // Of each need by itself: asked for often, and by several at once.
+    private readonly double[] single = Singles(sets);
 
     /// <summary>Number of cylinders.</summary>
     public int Cylinders => cylinders;
@@ -20,16 +22,18 @@ internal sealed class RepairOdds((RepairNeeds Needs, double Probability)[] sets,
     /// <summary>How likely a set is needed together with each answer (<see cref="Posterior"/>) of a cylinder by index; nothing for a set that this is not known of.</summary>
     public ReadOnlySpan<double> With(RepairNeeds needs, int cylinder) => joint.TryGetValue(needs.Bits, out var of) ? of.AsSpan(cylinder * Posterior.Answers, Posterior.Answers) : new double[Posterior.Answers];
 
-    /// <summary>How likely a need, or all of several together, is among what is needed.</summary>
-    public double Of(RepairNeeds need)
+    /// <summary>How likely a single need is among what is needed.</summary>
+    public double Of(RepairNeeds need) => single[BitOperations.Log2((uint)need.Bits)];
+
+    private static double[] Singles((RepairNeeds Needs, double Probability)[] sets)
     {
-        if (!known.TryGetValue(need.Bits, out var found))
+        var found = new double[32];
+        foreach (var (needs, p) in sets)
         {
-            foreach (var (needs, p) in sets)
+            for (var left = needs.Bits; left != 0; left &= left - 1)
             {
-                found += needs.Has(need) ? p : 0;
+                found[BitOperations.TrailingZeroCount(left)] += p;
             }
-            known[need.Bits] = found;
         }
         return found;
     }
