@@ -135,4 +135,24 @@ public sealed class InferenceTests
         a.Cylinders.Zip(b.Cylinders).ShouldAllBe(x => x.First.SequenceEqual(x.Second));
         a.Engine.ShouldBe(b.Engine);
     }
+
+    [Theory]
+    [InlineData("petrol 6; dry 90 188; seen misfire", true)]
+    [InlineData("petrol 6; leak 3 85 exhaust 3; seen misfire", true)]
+    [InlineData("petrol 6; dry 190 188 131 191 150 189", false)]
+    [InlineData("petrol 6; dry 190 188 131 191 150 189; seen misfire coolant-loss", false)]
+    [InlineData("petrol 6 v 1-3-5/2-4-6; dry 190 188 131 191 150 189; seen misfire", false)]
+    [InlineData("petrol 4; dry 190 188 131 191; seen misfire", false)]
+    [InlineData("diesel 6; dry 420 418 300 421 420 419; seen misfire", false)]
+    public void What_is_thought_before_any_reading_is_kept_whatever_is_read_and_for_no_other_engine_or_complaint(string other, bool same)
+    {
+        Posterior Before(string job)
+        {
+            using var read = new NodeLikelihoods(JobEvidence.Of(Whiteboard.Job(job)));
+            return Inference.Of(read, EvidenceStage.Observations);
+        }
+        var before = Before("petrol 6; dry 190 188 131 191 150 189; seen misfire");
+        ReferenceEquals(Before(other), before).ShouldBe(same);
+        ReferenceEquals(Before("petrol 6; dry 190 188 131 191 150 189; seen misfire"), before).ShouldBeTrue("it is worked out once");
+    }
 }
