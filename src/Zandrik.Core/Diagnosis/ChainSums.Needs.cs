@@ -137,7 +137,7 @@ internal sealed partial class Inference
             }
         }
 
-        private void Add(double weight, ulong ways, double[] into)
+        private void Add(double weight, UInt128 ways, double[] into)
         {
             var from = 0;
             for (var b = 0; b < banks.Length; b++)
@@ -175,16 +175,16 @@ internal sealed partial class Inference
 
         // Banks do not know of each other under a state and a level: sets together are the product. With each what each bank brings to it, OwnBits a bank. Sets so rare that no decision hangs on them are left
         // out.
-        private List<(int Union, double Mass, ulong Ways)> Together(Place at, bool keepCoolant, bool answers)
+        private List<(int Union, double Mass, UInt128 Ways)> Together(Place at, bool keepCoolant, bool answers)
         {
             own ??= new double[banks.Length * OwnSets];
             ownAnswers ??= answers ? new double[OwnSets * of.job.Cylinders.Count * Posterior.Answers] : null;
             var rare = of.upTo <= EvidenceStage.Observations ? RareSetBefore : RareSet;
-            List<(int Union, double Mass, ulong Ways)> joint = [(0, 1, 0)];
+            List<(int Union, double Mass, UInt128 Ways)> joint = [(0, 1, 0)];
             for (var b = 0; b < banks.Length; b++)
             {
                 OfBank(b, at.State, LevelOf(b, at.Shifted, at.Shift, at.Level), keepCoolant, answers);
-                var more = new List<(int Union, double Mass, ulong Ways)>(OwnSets);
+                var more = new List<(int Union, double Mass, UInt128 Ways)>(OwnSets);
                 for (var s = 0; s < OwnSets; s++)
                 {
                     var mass = own[b * OwnSets + s];
@@ -196,7 +196,7 @@ internal sealed partial class Inference
                     {
                         if (mass * already >= rare)
                         {
-                            more.Add((union | UnionOf(s, b), mass * already, ways | (ulong)s << OwnBits * b));
+                            more.Add((union | UnionOf(s, b), mass * already, ways | (UInt128)s << OwnBits * b));
                         }
                     }
                 }

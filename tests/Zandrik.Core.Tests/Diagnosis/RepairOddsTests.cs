@@ -85,6 +85,19 @@ public sealed class RepairOddsTests
     }
 
     [Fact]
+    public void Every_cylinder_a_bank_of_its_own_is_summed_too()
+    {
+        // A sheet without a layout may have as many banks as cylinders.
+        var (odds, posterior) = Of("petrol 16 w 1/2/3/4/5/6/7/8/9/10/11/12/13/14/15/16; dry 190 188 131 191 190 189 191 188 190 192 189 190 188 120 190 191");
+        odds.Sets.Sum(s => s.Probability).ShouldBe(1, 1e-6);
+        for (var i = 0; i < odds.Cylinders; i++)
+        {
+            // So many banks leave more rare sets out.
+            odds.Sets.Sum(s => odds.With(s.Needs, i)[Posterior.IndexOf(Fault.Sound)]).ShouldBe(posterior.Of(i, Fault.Sound), 0.01, $"cylinder {i + 1}");
+        }
+    }
+
+    [Fact]
     public void Each_bank_of_a_vee_has_its_own_head()
     {
         var (odds, _) = Of("petrol 6 v 1-3-5/2-4-6; dry 190 188 189 120 191 190; leak 4 85 exhaust 3");
