@@ -97,6 +97,22 @@ public sealed class QueueTests : IClassFixture<Site>, IDisposable
     }
 
     [Fact]
+    public async Task What_waits_is_sent_though_the_browsers_database_fails_as_the_page_opens()
+    {
+        var jobs = await FillAsync(3);
+        browser.Network(on: true);
+        using (browser.BeforeScripts("""
+            { const begin = IDBDatabase.prototype.transaction; let failed = 0;
+              IDBDatabase.prototype.transaction = function (...which) { if (failed++ < 2) throw new DOMException("Shut.", "InvalidStateError"); return begin.apply(this, which); }; }
+            """))
+        {
+            browser.Open(site.Address + "/account");
+        }
+        browser.Until("nothing is left in the browser", () => browser.Script("return zandrik.outbox.all().then(all => all.length, () => -1)") is 0L);
+        await EachStandsOnceAsync(jobs, 3);
+    }
+
+    [Fact]
     public async Task Two_tabs_send_what_waits_and_each_entry_stands_once()
     {
         var jobs = await FillAsync(120);

@@ -23,12 +23,14 @@ zandrik.outbox = (() => {
   try {
     for (const key of Object.keys(localStorage).filter(k => k.startsWith(asideName))) here.push({ ...JSON.parse(localStorage.getItem(key)), number: --counter });
   } catch { /* A store that does not answer holds nothing. */ }
-  let database = new Promise(resolve => {
+  const connect = () => new Promise(resolve => {
     let open, late = false;
     try { open = indexedDB.open("zandrik", 1); } catch { resolve(null); return; }
     open.onupgradeneeded = () => open.result.createObjectStore("entries", { keyPath: "number", autoIncrement: true });
     open.onsuccess = () => {
       resolve(open.result);
+      // A browser may shut it under an open page.
+      open.result.onclose = () => { database = connect(); stale = true; };
       // It opened after all: what lies in it from an earlier page is sent too, and new entries go there again.
       if (late) { database = Promise.resolve(open.result); stale = true; }
       // What had to stay beside it moves in.
@@ -38,6 +40,7 @@ zandrik.outbox = (() => {
     // A browser whose database does not open for now must not keep readings from being sent.
     setTimeout(() => { late = true; resolve(null); }, 3000);
   });
+  let database = connect();
   // On the disk before it is said to wait. What is struck off may come back when the tablet dies: it is sent once more, and the server knows its key.
   async function store(mode, work, durability = "relaxed") {
     const db = await database;
@@ -220,6 +223,11 @@ zandrik.outbox = (() => {
     }
   }
 
+  function retryLater() {
+    delay = Math.min(delay ? delay * 2 : 1000, 15000);
+    timer = setTimeout(drain, delay);
+  }
+
   async function drain() {
     if (draining) { again = true; return; }
     if (!person()) { await show(); return; }
@@ -234,14 +242,17 @@ zandrik.outbox = (() => {
           if (!next) { delay = 0; break; }
           if (!await waits(next)) { put(next.number); continue; }
           if (!await send(next)) {
-            delay = Math.min(delay ? delay * 2 : 1000, 15000);
-            if (trouble !== "signed-out") timer = setTimeout(drain, delay);
+            if (trouble !== "signed-out") retryLater();
             break;
           }
           // Of a long queue not each.
           if (performance.now() - shownAt > 200) await show();
         }
       } while (again && !trouble);
+    } catch {
+      // The browser's database failed this once. What lies in it neither shows nor goes until it is asked again, and nobody else asks.
+      stale = true;
+      retryLater();
     } finally {
       draining = false;
     }
