@@ -40,6 +40,9 @@ internal sealed class NextTests
     // What saves less is not said to save anything, minutes.
     private const double LeastSaid = 1;
 
+    // Half of what the others read, ln.
+    private const double LnFarGone = -0.69;
+
     // A cylinder is asked about below this; and its repair is settled from here on.
     private const double OddBelow = 0.93, Settled = 0.95;
 
@@ -233,11 +236,14 @@ internal sealed class NextTests
             Offer(StepKind.Dry, [.. All], StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Put the test right first: throttle, battery, needle, count. Then all cylinders again.", Order.PutRight);
         }
         // Cold on purpose where the complaint is only there when it is cold, or coolant may cool it through a gasket.
-        else if (job.Everywhere.Shift < -0.05 && (odd.Count > 0 || !job.LevelIsGood) && job.LeakDown is null && !job.Seen.Contains(Observation.MisfireCold) && !said.CoolantIsOpen)
+        else if (job.Everywhere.Shift < -0.05 && (odd.Count > 0 || !job.LevelIsGood) && job.LeakDown is null && !job.Seen.Contains(Observation.MisfireCold) && !said.CoolantIsOpen && !IsFarGone)
         {
             Offer(StepKind.Dry, [.. All], StepMinutes.WarmUp + StepMinutes.DryPutRight(n), Math.Max(doubt, odd.Sum(i => Told(PossibleTest.Repeat, i).Bits)), 1, "Cold figures compare only with cold ones: warm it up, then all cylinders again.", Order.PutRight);
         }
     }
+
+    // No cold takes more than half of a cylinder; and an engine that far gone is not run warm for a figure.
+    private bool IsFarGone => odd.Any(i => job.Cylinders[i].LnDry - job.ReferenceLn < LnFarGone);
 
     private void Missing()
     {

@@ -25,6 +25,13 @@ public sealed class NextTestsTests
     }
 
     [Fact]
+    public void A_cold_engine_is_warmed_before_its_figures_are_compared_but_not_where_a_cylinder_has_less_than_half()
+    {
+        Next("petrol 4; dry 165 163 130 164; with cold")[0].ShouldSatisfyAllConditions(n => n.Kind.ShouldBe(StepKind.Dry), n => n.Why.ShouldContain("warm it up"));
+        Next("petrol 4; dry 165 163 60 164; with cold").ShouldNotContain(n => n.Why.Contains("warm it up", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public void Leak_down_comes_before_wet_on_a_cylinder_and_wet_only_where_it_is_allowed()
     {
         Offers("petrol 4; dry 190 188 160 191", StepKind.Wet).ShouldBeFalse();
