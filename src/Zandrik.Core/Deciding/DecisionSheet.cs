@@ -20,6 +20,9 @@ public sealed record DecisionSheet
     // From this share of the vehicle's worth on the owner is told.
     private const double MuchOfWorth = 0.5;
 
+    // What lies less apart comes to the same, minutes.
+    private const double LeastSaid = 1;
+
     /// <summary>The options: those that fit, the cheapest on average first; those of them that are struck out; what hardly fits.</summary>
     public required IReadOnlyList<DecisionOption> Options { get; init; }
 
@@ -96,13 +99,14 @@ public sealed record DecisionSheet
             var percent = FaultWords.Percent(o.Cured);
             if (isBest)
             {
-                return runnerUp is null ? "The only one." : $"On average {RepairWords.Time(runnerUp.Expected - o.Expected)} of work cheaper than the next.";
+                return runnerUp is null ? "The only one." : runnerUp.Expected - o.Expected < LeastSaid ? "On average it comes to as much as the next."
+                    : $"On average {RepairWords.Time(runnerUp.Expected - o.Expected)} of work cheaper than the next.";
             }
-            var more = $"{RepairWords.Time(o.Expected - best.Expected)} of work";
-            return o.Option.IsLeave ? $"On average {more} dearer: what is wrong stays wrong, and costs more later."
-                : o.Cured < 0.5 ? $"On average {more} dearer: right afterwards in only {percent} of such cases; in the others the right repair comes on top."
-                : o.Cured > best.Cured + 0.05 ? $"On average {more} dearer, but surer: right afterwards in {percent} of such cases."
-                : $"On average {more} dearer: it does more than is likely needed.";
+            var dearer = o.Expected - best.Expected < LeastSaid ? "On average it comes to as much" : $"On average {RepairWords.Time(o.Expected - best.Expected)} of work dearer";
+            return o.Option.IsLeave ? $"{dearer}: what is wrong stays wrong, and costs more later."
+                : o.Cured < 0.5 ? $"{dearer}: right afterwards in only {percent} of such cases; in the others the right repair comes on top."
+                : o.Cured > best.Cured + 0.05 ? $"{dearer}, but surer: right afterwards in {percent} of such cases."
+                : $"{dearer}: it does more than is likely needed.";
         }
 
         string Buys(double km)

@@ -18,6 +18,22 @@ public sealed class DecisionSheetTests
     }
 
     [Fact]
+    public void What_comes_to_the_same_is_not_called_cheaper()
+    {
+        DecisionSheet Where(double minutes) => Of("petrol 4; dry 190 188 131 191; repeat 3 131; leak 3 60 crankcase 3", repairs: RepairPolicy.None.With(new KeptFigure(null, new("bottom-end", Estimate.About(minutes), Estimate.About(0), Estimate.About(0), Estimate.About(0)))));
+        // The minutes at which rings and bores stop being the cheapest.
+        double cheap = 0, dear = 3000;
+        while (dear - cheap > 0.2)
+        {
+            var middle = (cheap + dear) / 2;
+            (cheap, dear) = Where(middle).Options[0].Word.StartsWith("bottom-end", StringComparison.Ordinal) ? (middle, dear) : (cheap, middle);
+        }
+        var sheet = Where(dear);
+        sheet.Options[0].Why.ShouldBe("On average it comes to as much as the next.");
+        sheet.Options.ShouldContain(o => o.Word.StartsWith("bottom-end", StringComparison.Ordinal) && o.Why.StartsWith("On average it comes to as much", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public void The_cheapest_is_marked_first_and_says_by_how_much_and_nothing_is_hidden()
     {
         var sheet = Of(Valve);
