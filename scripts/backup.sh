@@ -12,7 +12,9 @@ backup_command() {
 backup_is_due() {
     local newest age
     newest=$(ls -1 "$1"/*.zandrik-backup 2>/dev/null | tail -n 1)
-    # Before the first one the database's own age counts.
-    age=$(( $(date +%s) - $(stat -c %Y "${newest:-$CLUSTER_HOME/owner-password}" 2>/dev/null || date +%s) ))
+    # Before the first one the age of the data counts: of the database here, or of the folder that works on one elsewhere.
+    local made=$CLUSTER_HOME/owner-password
+    [ -z "${ELSEWHERE:-}" ] || made=$CLUSTER_HOME/tls/ring.key
+    age=$(( $(date +%s) - $(stat -c %Y "${newest:-$made}" 2>/dev/null || date +%s) ))
     [ "$age" -gt 93600 ] || { [ "$(date +%H)" = 03 ] && [ "$age" -gt 72000 ]; }
 }

@@ -8,6 +8,8 @@
 #   cluster_stop
 #   owner_db NAME / app_db NAME connection strings
 #   sql DB STATEMENT            runs a statement as the owner
+#   elsewhere FILE              the database is on another machine, as FILE says: from here on nothing of one is installed, made,
+#                               started or stopped, and owner_db and app_db say what FILE says
 
 say() { printf '%s\n' "$*"; }
 die() { printf 'zandrik: %s\n' "$*" >&2; exit 1; }
@@ -65,6 +67,7 @@ find_postgres() {
 }
 
 need_packages() {
+    [ -z "${ELSEWHERE:-}" ] || return 0
     find_postgres || { install_packages "PostgreSQL" postgresql-15; find_postgres || die "PostgreSQL was installed but is not in /usr/lib/postgresql."; }
 }
 
@@ -78,6 +81,7 @@ random_word() { od -An -N24 -tx1 /dev/urandom | tr -d ' \n'; }
 cluster_make() {
     local home=$1
     CLUSTER_HOME=$home
+    [ -z "${ELSEWHERE:-}" ] || return 0
     CLUSTER=$home/pg
     if [ -s "$home/pg-is-kept-in" ]; then
         CLUSTER=$(cat "$home/pg-is-kept-in")
@@ -138,10 +142,11 @@ free_port() {
 
 sql() { PGPASSWORD=$(cat "$CLUSTER_HOME/owner-password") "$PG_BIN/psql" -X -q -A -t -v ON_ERROR_STOP=1 -h 127.0.0.1 -p "$PG_PORT" -U owner -d "$1" -c "$2"; }
 
-cluster_answers() { [ -n "${PG_PORT:-}" ] && sql postgres "select 1" >/dev/null 2>&1; }
+cluster_answers() { [ -n "${ELSEWHERE:-}" ] || { [ -n "${PG_PORT:-}" ] && sql postgres "select 1" >/dev/null 2>&1; }; }
 
 cluster_start() {
     local mode=$1 tries options
+    [ -z "${ELSEWHERE:-}" ] || return 0
     PG_PORT=$(cat "$CLUSTER_HOME/pg-port" 2>/dev/null || true)
     # Left over from a start that was killed: it is whole, so it is used.
     if cluster_answers; then return; fi
@@ -169,11 +174,23 @@ cluster_stop() {
     fi
 }
 
-owner_db() { printf 'Host=127.0.0.1;Port=%s;Database=%s;Username=owner;Password=%s' "$PG_PORT" "$1" "$(cat "$CLUSTER_HOME/owner-password")"; }
-app_db() { printf 'Host=127.0.0.1;Port=%s;Database=%s;Username=zandrik;Password=%s' "$PG_PORT" "$1" "$(cat "$CLUSTER_HOME/app-password")"; }
+elsewhere() {
+    [ -r "$1" ] || die "$1 cannot be read: it names the database on another machine. Its two lines are in docs/operations.md."
+    # Two passwords are in it.
+    case $(stat -L -c %A "$1") in ???????---) ;; *) die "$1 holds passwords and everybody on this machine can read it: chmod o-rwx $1" ;; esac
+    ELSEWHERE_OWNER=$(sed -n 's/^OWNER=//p' "$1") ELSEWHERE_APP=$(sed -n 's/^APP=//p' "$1")
+    [ -n "$ELSEWHERE_OWNER" ] && [ -n "$ELSEWHERE_APP" ] || die "$1 needs two lines, OWNER=… and APP=…, each with a connection string, as in OWNER=Host=db.yard.internal;Database=zandrik;Username=zandrik_owner;Password=…"
+    ELSEWHERE=$1
+    # Of what is here only the tools are used; the newest knows the most servers.
+    PG_BIN=$(dirname "$(ls -d /usr/lib/postgresql/*/bin/pg_dump 2>/dev/null | sort -rV | head -n 1)")
+}
+
+owner_db() { [ -z "${ELSEWHERE:-}" ] || { printf '%s' "$ELSEWHERE_OWNER"; return; }; printf 'Host=127.0.0.1;Port=%s;Database=%s;Username=owner;Password=%s' "$PG_PORT" "$1" "$(cat "$CLUSTER_HOME/owner-password")"; }
+app_db() { [ -z "${ELSEWHERE:-}" ] || { printf '%s' "$ELSEWHERE_APP"; return; }; printf 'Host=127.0.0.1;Port=%s;Database=%s;Username=zandrik;Password=%s' "$PG_PORT" "$1" "$(cat "$CLUSTER_HOME/app-password")"; }
 
 # The application's plain role: a superuser would see through row-level security.
 ensure_app_role() {
+    [ -z "${ELSEWHERE:-}" ] || return 0
     sql postgres "do \$\$ begin
         if not exists (select 1 from pg_roles where rolname = 'zandrik') then create role zandrik login nosuperuser nocreatedb nocreaterole; end if;
     end \$\$; alter role zandrik password '$(cat "$CLUSTER_HOME/app-password")'" || die "The application's database role could not be made."

@@ -26,6 +26,14 @@ public static class Migrator
     /// <exception cref="InvalidOperationException">A migration failed, or the database is a newer program's: the message says which and why.</exception>
     public static IReadOnlyList<string> Migrate(string ownerConnection, string applicationRole)
     {
+        using (var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(ownerConnection) { Pooling = false }.ConnectionString))
+        {
+            // The rules that keep shops apart bind the owner of the tables too: without this it could neither save nor restore them.
+            if (!connection.ExecuteScalar<bool>("select rolsuper or rolbypassrls from pg_roles where rolname = current_user"))
+            {
+                throw new InvalidOperationException($"The owner of the database, {new NpgsqlConnectionStringBuilder(ownerConnection).Username}, has to see the rows of every shop, for backups: alter role … bypassrls.");
+            }
+        }
         if (applicationRole.Length == 0 || !applicationRole.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '_'))
         {
             throw new ArgumentException("The application's role is lower-case letters, digits and underscores.", nameof(applicationRole));
@@ -48,6 +56,25 @@ public static class Migrator
         return result.Successful
             ? [.. result.Scripts.Select(s => s.Name)]
             : throw new InvalidOperationException($"Migration {result.ErrorScript?.Name} failed: {result.Error.Message}", result.Error);
+    }
+
+    /// <summary>
+    /// Looks whether the application's role is held by the rules that keep shops apart: a superuser, a role that passes
+    /// row-level security, or the owner of the tables would see every shop's jobs on every page.
+    /// </summary>
+    /// <param name="applicationConnection">Connection string of the application, after the migrations.</param>
+    /// <param name="cancel">Cancels the work.</param>
+    /// <exception cref="InvalidOperationException">It is not; the message says what to do.</exception>
+    public static async Task CheckRoleAsync(string applicationConnection, CancellationToken cancel = default)
+    {
+        await using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(applicationConnection) { Pooling = false }.ConnectionString);
+        if (await connection.ExecuteScalarAsync<bool>(new CommandDefinition("""
+            select exists (select 1 from pg_roles where rolname = current_user and (rolsuper or rolbypassrls))
+                or exists (select 1 from pg_tables where schemaname = 'public' and tablename = 'shop' and pg_has_role(tableowner, 'member'))
+            """, cancellationToken: cancel)))
+        {
+            throw new InvalidOperationException($"The application signs in to the database as {new NpgsqlConnectionStringBuilder(applicationConnection).Username}, a role that sees the jobs of every shop. Give it a plain one that owns nothing: create role … login nosuperuser nobypassrls.");
+        }
     }
 
     /// <summary>Notes in every shop that its database came from a backup.</summary>

@@ -13,4 +13,11 @@ public sealed class MigratorTests(TestDatabase db) : IClassFixture<TestDatabase>
         await TestDatabase.ExecuteAsync(db.Owner, "delete from schemaversions where scriptname like '%9999%'");
         Migrator.Migrate(db.Owner, "zandrik").ShouldBeEmpty();
     }
+
+    [Fact]
+    public async Task An_application_that_would_see_every_shops_jobs_is_refused()
+    {
+        await Migrator.CheckRoleAsync(db.Connection, TestContext.Current.CancellationToken);
+        (await Should.ThrowAsync<InvalidOperationException>(Migrator.CheckRoleAsync(db.Owner, TestContext.Current.CancellationToken))).Message.ShouldContain("as owner, a role that sees the jobs of every shop");
+    }
 }

@@ -141,9 +141,11 @@ public static class Backup
         }
     }
 
-    /// <summary>Restores a backup into a database that is not there yet; anything wrong, and it is not there afterwards either.</summary>
+    /// <summary>
+    /// Restores a backup into a database that is not there yet, or is there and empty; anything wrong, and it is so afterwards too.
+    /// </summary>
     /// <param name="path">The file.</param>
-    /// <param name="ownerConnection">Connection string of the owner; its database is made.</param>
+    /// <param name="ownerConnection">Connection string of the owner; its database is made where it is not there.</param>
     /// <param name="certificates">Where the network's certificates go; absent to leave them out.</param>
     /// <param name="tools">Where pg_restore is; absent for the path.</param>
     /// <param name="says">Told what is being done.</param>
@@ -156,21 +158,36 @@ public static class Backup
         var name = to.Database!;
         var server = new NpgsqlConnectionStringBuilder(to.ConnectionString) { Database = "postgres" }.ConnectionString;
         var unpacked = Directory.CreateTempSubdirectory("zandrik-restore-").FullName;
-        var began = false;
+        // How what was begun is taken back: nothing, while nothing was.
+        (string In, string Command)? undo = null;
         try
         {
             says?.Invoke("Looking the backup over …");
             Directory.CreateDirectory(Path.Combine(unpacked, Certificates));
             var manifest = await VerifyAsync(path, unpacked, cancel);
-            await using (var connection = new NpgsqlConnection(server))
+            if (await HasTablesAsync(to.ConnectionString, cancel) is { } hasTables)
             {
-                await connection.OpenAsync(cancel);
-                if (await connection.ExecuteScalarAsync<int>(new CommandDefinition("select count(*) from pg_database where datname = @name", new { name }, cancellationToken: cancel)) > 0)
+                if (hasTables)
                 {
-                    throw new BackupException($"There is a database {name} already. A backup is restored into an empty place only: name another folder, or put that one away first.");
+                    throw new BackupException($"There is a database {name} already, with tables in it. A backup is restored into an empty place only: name another folder, or put that one away first.");
                 }
-                await connection.ExecuteAsync(new CommandDefinition($"create database \"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"", cancellationToken: cancel));
-                began = true;
+                // Somebody made it for us, on a server where we may make none: it stays, as empty as it was.
+                undo = (to.ConnectionString, """
+                    do $$ declare s text; begin
+                        for s in select nspname from pg_namespace where nspname !~ '^pg_' and nspname <> 'information_schema' loop
+                            execute format('drop schema %I cascade', s);
+                        end loop;
+                    end $$;
+                    create schema public;
+                    grant usage on schema public to public;
+                    """);
+            }
+            else
+            {
+                await using var connection = new NpgsqlConnection(server);
+                await connection.OpenAsync(cancel);
+                await connection.ExecuteAsync(new CommandDefinition($"create database {Quoted(name)}", cancellationToken: cancel));
+                undo = (server, $"drop database if exists {Quoted(name)} with (force)");
             }
             says?.Invoke("Restoring the database …");
             await new PostgresTool(tools).RunAsync("pg_restore", ownerConnection, ["--no-owner", "--exit-on-error", "-j", $"{Math.Clamp(Environment.ProcessorCount, 1, 4)}", Path.Combine(unpacked, BackupManifest.Dump)], cancel);
@@ -193,7 +210,7 @@ public static class Backup
                     File.Copy(file, Path.Combine(certificates, Path.GetFileName(file)), overwrite: true);
                 }
             }
-            began = false;
+            undo = null;
             return manifest;
         }
         catch (NpgsqlException broken)
@@ -203,13 +220,33 @@ public static class Backup
         finally
         {
             Directory.Delete(unpacked, recursive: true);
-            if (began)
+            if (undo is { } back)
             {
-                await using var connection = new NpgsqlConnection(server);
+                await using var connection = new NpgsqlConnection(back.In);
                 await connection.OpenAsync(CancellationToken.None);
-                await connection.ExecuteAsync($"drop database if exists \"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\" with (force)");
+                await connection.ExecuteAsync(back.Command);
             }
         }
+    }
+
+    private static string Quoted(string name) => $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
+
+    // Nothing where there is no such database. What extensions brought along counts as empty.
+    private static async Task<bool?> HasTablesAsync(string connectionString, CancellationToken cancel)
+    {
+        await using var connection = new NpgsqlConnection(connectionString);
+        try
+        {
+            await connection.OpenAsync(cancel);
+        }
+        catch (PostgresException missing) when (missing.SqlState == PostgresErrorCodes.InvalidCatalogName)
+        {
+            return null;
+        }
+        return await connection.ExecuteScalarAsync<bool>(new CommandDefinition("""
+            select exists (select 1 from pg_class c where c.relkind in ('r', 'p') and c.relnamespace = 'public'::regnamespace
+                and not exists (select 1 from pg_depend d where d.objid = c.oid and d.classid = 'pg_class'::regclass and d.deptype = 'e'))
+            """, cancellationToken: cancel));
     }
 
     private static BackupManifest Read(TarEntry? first, string path)

@@ -24,6 +24,12 @@ internal sealed class PostgresTool(string? folder)
         // Not among the arguments, which everybody on the machine sees.
         start.Environment["PGPASSWORD"] = at.Password ?? "";
         start.Environment["LC_ALL"] = "C.UTF-8";
+        // As strict about who answers as the server is.
+        start.Environment["PGSSLMODE"] = at.SslMode switch { SslMode.VerifyCA => "verify-ca", SslMode.VerifyFull => "verify-full", var other => other.ToString().ToLowerInvariant() };
+        if (at.RootCertificate is { Length: > 0 } authority)
+        {
+            start.Environment["PGSSLROOTCERT"] = authority;
+        }
         using var process = new Process { StartInfo = start };
         try
         {
@@ -39,7 +45,7 @@ internal sealed class PostgresTool(string? folder)
             await process.WaitForExitAsync(cancel);
             if (process.ExitCode != 0)
             {
-                throw new BackupException($"{tool} failed: {string.Join(' ', said.Trim().Split('\n').TakeLast(3))}");
+                throw new BackupException($"{tool} failed: {string.Join(' ', said.Trim().Split("\n").TakeLast(12))}");
             }
         }
         catch (OperationCanceledException)

@@ -66,6 +66,7 @@ public static class Preparation
     {
         var role = new NpgsqlConnectionStringBuilder(connection).Username!;
         Migrator.Migrate(owner, role);
+        await Migrator.CheckRoleAsync(connection);
         var shop = demo
             ? Demo.Value.ToFirstShop()
             : new FirstShop("Our workshop", "Etc/UTC", "psi", [new FirstPerson("First foreman", ShopRole.Foreman)]);

@@ -148,25 +148,65 @@ public sealed class BackupTests(TestDatabase db) : IClassFixture<TestDatabase>, 
     public async Task A_table_that_is_not_what_was_saved_is_found_out()
     {
         await JobAsync();
-        var path = await MakeAsync();
-        // Somebody made it agree with itself: only the sums of the rows still tell.
-        var changed = Path.Combine(folder, "changed" + Backup.Ending);
-        using (var from = new TarReader(File.OpenRead(path)))
-        using (var to = new TarWriter(File.Create(changed)))
-        {
-            while (await from.GetNextEntryAsync(copyData: true, Cancel) is { } entry)
-            {
-                if (entry.Name == BackupManifest.Name)
-                {
-                    var manifest = (await JsonNode.ParseAsync(entry.DataStream!, cancellationToken: Cancel))!;
-                    manifest["tables"]!.AsArray().Single(t => (string)t!["table"]! == "job")!["sum"] = "1";
-                    entry.DataStream = new MemoryStream(System.Text.Encoding.UTF8.GetBytes(manifest.ToJsonString()));
-                }
-                await to.WriteEntryAsync(new PaxTarEntry(TarEntryType.RegularFile, entry.Name) { DataStream = entry.DataStream }, Cancel);
-            }
-        }
+        var changed = await ChangedAsync(await MakeAsync());
         (await Should.ThrowAsync<BackupException>(RestoreAsync(changed))).Message.ShouldContain("Table job is not what was saved");
         (await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"select count(*) from pg_database where datname = '{restored}'")).ShouldBe(0L);
+    }
+
+    // Somebody made it agree with itself: only the sums of the rows still tell.
+    private async Task<string> ChangedAsync(string path)
+    {
+        var changed = Path.Combine(folder, "changed" + Backup.Ending);
+        using var from = new TarReader(File.OpenRead(path));
+        using var to = new TarWriter(File.Create(changed));
+        while (await from.GetNextEntryAsync(copyData: true, Cancel) is { } entry)
+        {
+            if (entry.Name == BackupManifest.Name)
+            {
+                var manifest = (await JsonNode.ParseAsync(entry.DataStream!, cancellationToken: Cancel))!;
+                manifest["tables"]!.AsArray().Single(t => (string)t!["table"]! == "job")!["sum"] = "1";
+                entry.DataStream = new MemoryStream(System.Text.Encoding.UTF8.GetBytes(manifest.ToJsonString()));
+            }
+            await to.WriteEntryAsync(new PaxTarEntry(TarEntryType.RegularFile, entry.Name) { DataStream = entry.DataStream }, Cancel);
+        }
+        return changed;
+    }
+
+    [Fact]
+    public async Task It_is_restored_into_an_empty_database_of_an_owner_who_may_do_nothing_else()
+    {
+        var plain = $"owner_{Guid.NewGuid():N}";
+        var postgres = TestDatabase.OwnerOf("postgres");
+        await TestDatabase.ExecuteAsync(postgres, $"create role {plain} login bypassrls password 'a-long-word'");
+        try
+        {
+            await TestDatabase.ExecuteAsync(postgres, $"create database {restored} owner {plain}");
+            var owner = new NpgsqlConnectionStringBuilder(To) { Username = plain, Password = "a-long-word" }.ConnectionString;
+            await JobAsync();
+            var path = await MakeAsync();
+            (await Should.ThrowAsync<BackupException>(Backup.RestoreAsync(await ChangedAsync(path), owner, null, null, cancel: Cancel))).Message.ShouldContain("Table job is not what was saved");
+            (await TestDatabase.ExecuteAsync(To, "select count(*) from pg_class where relnamespace not in ('pg_catalog'::regnamespace, 'pg_toast'::regnamespace, 'information_schema'::regnamespace)")).ShouldBe(0L, "as empty as it was");
+
+            await Backup.RestoreAsync(path, owner, null, null, cancel: Cancel);
+            await TestDatabase.ExecuteAsync(postgres, $"alter role {plain} nobypassrls");
+            Should.Throw<InvalidOperationException>(() => Migrator.Migrate(owner, "zandrik")).Message.ShouldContain("bypassrls");
+            await TestDatabase.ExecuteAsync(postgres, $"alter role {plain} bypassrls");
+            Migrator.Migrate(owner, "zandrik").ShouldBeEmpty("it is current");
+            (await RowsAsync(To, "job")).ShouldBe(await RowsAsync(db.Owner, "job"), ignoreOrder: true);
+            // The application's role is held by its rules there too, and a backup of it is whole.
+            var app = new NpgsqlConnectionStringBuilder(db.Connection) { Database = restored }.ConnectionString;
+            await Migrator.CheckRoleAsync(app, Cancel);
+            (await TestDatabase.ExecuteAsync(app, "select count(*) from job")).ShouldBe(0L, "nobody has said of which shop");
+            var again = await Backup.MakeAsync(owner, folder, "0.2.0", null, null, DateTimeOffset.UtcNow.AddHours(1), Cancel);
+            (await Backup.VerifyAsync(again, cancel: Cancel)).Tables.ShouldBe((await Backup.VerifyAsync(path, cancel: Cancel)).Tables);
+            (await Should.ThrowAsync<BackupException>(RestoreAsync(path))).Message.ShouldContain("already, with tables in it");
+        }
+        finally
+        {
+            NpgsqlConnection.ClearAllPools();
+            await TestDatabase.ExecuteAsync(postgres, $"drop database if exists {restored} with (force)");
+            await TestDatabase.ExecuteAsync(postgres, $"drop role {plain}");
+        }
     }
 
     [Fact]

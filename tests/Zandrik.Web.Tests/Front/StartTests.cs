@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using AngleSharp.Html.Parser;
+using Zandrik.Storage.Tests;
 
 namespace Zandrik.Web.Tests.Front;
 
@@ -132,6 +133,112 @@ public sealed class StartTests : IDisposable
         said.ShouldContain("were made by PostgreSQL 9");
     }
 
+    [Fact]
+    public async Task It_works_on_a_database_of_another_machine_which_it_neither_makes_nor_stops()
+    {
+        var name = $"elsewhere_{Guid.NewGuid():N}";
+        var postgres = TestDatabase.OwnerOf("postgres");
+        await TestDatabase.ExecuteAsync(postgres, $"create role {name} login bypassrls password 'a-long-word'");
+        try
+        {
+            var (settings, second) = (await DatabaseAsync(name, name), await DatabaseAsync(name, name + "_2"));
+            var server = Start("--port", port.ToString(CultureInfo.InvariantCulture), "--database", settings, "--no-instruments");
+            await UntilReadyAsync(server);
+            Directory.Exists(Path.Combine(data, "pg")).ShouldBeFalse("the database is not here");
+            using var api = JobsOverTheApi.Of($"http://127.0.0.1:{port}");
+            var records = await RecordsAsync(api);
+            records.Count.ShouldBeGreaterThan(14);
+            var (code, said) = await RunAsync(Run("backup", shelf, "--data", data, "--database", settings));
+            said.ShouldContain("Saved: ");
+            code.ShouldBe(0);
+            Kill("-TERM", server.Id.ToString(CultureInfo.InvariantCulture));
+            await server.WaitForExitAsync(Cancel);
+            server.ExitCode.ShouldBe(0);
+
+            (code, said) = await RunAsync(Run("restore", Directory.GetFiles(shelf).Single(), "--data", restored, "--database", settings));
+            said.ShouldContain("with tables in it");
+            code.ShouldBe(1);
+            (code, said) = await RunAsync(Run("restore", Directory.GetFiles(shelf).Single(), "--data", restored, "--database", second));
+            said.ShouldContain($"./start --data {restored} --database {second}");
+            code.ShouldBe(0);
+            var back = Run("start", "--data", restored, "--port", port.ToString(CultureInfo.InvariantCulture), "--database", second);
+            await UntilReadyAsync(back);
+            (await RecordsAsync(api)).ShouldBe(records);
+            Kill("-TERM", back.Id.ToString(CultureInfo.InvariantCulture));
+            await back.WaitForExitAsync(Cancel);
+
+            // What the file has to be.
+            File.SetUnixFileMode(settings, File.GetUnixFileMode(settings) | UnixFileMode.OtherRead);
+            (code, said) = await RunAsync(Start("--database", settings));
+            (code, said.Contains("everybody on this machine can read it", StringComparison.Ordinal)).ShouldBe((1, true), said);
+            await File.WriteAllTextAsync(second, "OWNER=Host=127.0.0.1\n", Cancel);
+            (code, said) = await RunAsync(Start("--database", second));
+            (code, said.Contains("needs two lines", StringComparison.Ordinal)).ShouldBe((1, true), said);
+        }
+        finally
+        {
+            Npgsql.NpgsqlConnection.ClearAllPools();
+            await TestDatabase.ExecuteAsync(postgres, $"drop database if exists {name} with (force)");
+            await TestDatabase.ExecuteAsync(postgres, $"drop database if exists {name}_2 with (force)");
+            await TestDatabase.ExecuteAsync(postgres, $"drop role {name}");
+        }
+    }
+
+    // As somebody who runs a database server hands one over: an owner of nothing else, the application's role, and a file that says so.
+    private async Task<string> DatabaseAsync(string role, string name)
+    {
+        await TestDatabase.ExecuteAsync(TestDatabase.OwnerOf("postgres"), $"create database {name} owner {role}");
+        var owner = new Npgsql.NpgsqlConnectionStringBuilder(TestDatabase.OwnerOf(name)) { Username = role, Password = "a-long-word" };
+        var app = new Npgsql.NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ZANDRIK_TEST_DB")!) { Database = name };
+        var file = Path.Combine(data, name);
+        await File.WriteAllTextAsync(file, $"OWNER={owner.ConnectionString}\nAPP={app.ConnectionString}\n", Cancel);
+        File.SetUnixFileMode(file, UnixFileMode.UserRead | UnixFileMode.UserWrite);
+        return file;
+    }
+
+    [Fact]
+    public async Task With_an_archive_a_workshop_comes_back_as_it_was_at_any_moment()
+    {
+        Assert.SkipUnless(File.Exists("/usr/bin/pgbackrest"), "pgBackRest is not installed here.");
+        var archive = Path.Combine(restored, "archive");
+        var (code, said) = await RunAsync(Run("archive", "status", "--data", data));
+        (code, said.Contains("There is no Zandrik", StringComparison.Ordinal)).ShouldBe((1, true), said);
+        var server = Start("--port", port.ToString(CultureInfo.InvariantCulture), "--no-instruments");
+        await UntilReadyAsync(server);
+        using var api = JobsOverTheApi.Of($"http://127.0.0.1:{port}");
+        (code, said) = await RunAsync(Run("archive", "on", archive, "--data", data));
+        said.ShouldContain("from now on");
+        code.ShouldBe(0);
+
+        async Task WriteAsync(string label)
+        {
+            using var record = new StringContent($$"""{ "format": "zandrik-test-record", "version": 1, "vehicle": { "label": "{{label}}" }, "engine": { "cylinders": 4 } }""", System.Text.Encoding.UTF8, "application/json");
+            // The database was started anew for it: the server is back on it as soon as it answers.
+            (await api.PostAsync(new Uri("/api/v1/jobs", UriKind.Relative), record, Cancel)).StatusCode.ShouldBe(HttpStatusCode.Created);
+        }
+        await WriteAsync("Before the moment");
+        var before = await RecordsAsync(api);
+        var moment = DateTime.Now.ToString("yyyy-MM-dd HH:mm:ss.ffffff", CultureInfo.InvariantCulture);
+        await WriteAsync("After the moment");
+
+        var there = Path.Combine(restored, "then");
+        (code, said) = await RunAsync(Run("archive", "restore", "tomorrow 12:00", "--to", there, "--data", data));
+        (code, said.Contains("does not reach", StringComparison.Ordinal)).ShouldBe((1, true), said);
+        (code, said) = await RunAsync(Run("archive", "restore", moment, "--to", there, "--data", data));
+        said.ShouldContain("As it was at ");
+        code.ShouldBe(0);
+        Kill("-TERM", server.Id.ToString(CultureInfo.InvariantCulture));
+        await server.WaitForExitAsync(Cancel);
+
+        var back = Run("start", "--data", there, "--port", port.ToString(CultureInfo.InvariantCulture), "--no-instruments");
+        await UntilReadyAsync(back);
+        var after = await RecordsAsync(api);
+        after.ShouldBe(before);
+        after.ShouldContain(r => r.Contains("Before the moment", StringComparison.Ordinal));
+        Kill("-TERM", back.Id.ToString(CultureInfo.InvariantCulture));
+        await back.WaitForExitAsync(Cancel);
+    }
+
     private static async Task<List<string>> RecordsAsync(HttpClient api)
     {
         var records = new List<string>();
@@ -182,8 +289,7 @@ public sealed class StartTests : IDisposable
     {
         foreach (var folder in new[] { data, restored })
         {
-            var pid = Path.Combine(folder, "pg", "data", "postmaster.pid");
-            if (File.Exists(pid))
+            foreach (var pid in Directory.EnumerateFiles(folder, "postmaster.pid", SearchOption.AllDirectories))
             {
                 Kill("-QUIT", File.ReadLines(pid).First().Trim());
             }
