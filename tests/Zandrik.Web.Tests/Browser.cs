@@ -309,9 +309,16 @@ public sealed class Browser : IDisposable
         catch (WebDriverTimeoutException late)
         {
             // What stood there instead says more than that something did not.
-            throw new WebDriverTimeoutException($"{late.Message} at {driver.Url}, which says: {driver.FindElement(By.TagName("body")).Text}", late);
+            throw new WebDriverTimeoutException($"{late.Message} at {driver.Url}, which says: {driver.FindElement(By.TagName("body")).Text}{Outbox()}", late);
         }
     }
+
+    // What waits on the tablet, and whether the browser tells at all.
+    private string Outbox() => driver.ExecuteScript("""
+        return window.zandrik?.outbox ? await Promise.race([
+            zandrik.outbox.all().then(all => ` [Outbox: ${zandrik.outbox.trouble || "no trouble"}, for ${zandrik.outbox.person()}, ${JSON.stringify(all).slice(0, 500)}]`, broken => ` [Outbox: ${broken}]`),
+            new Promise(done => setTimeout(done, 3000, " [Outbox: its database does not answer]"))]) : ""
+        """) as string ?? "";
 
     private static T WaitFor<T>(string what, Func<T?> look)
         where T : class

@@ -96,14 +96,17 @@ public sealed class QueueTests : IClassFixture<Site>, IDisposable
         await EachStandsOnceAsync(jobs, Queued);
     }
 
-    [Fact]
-    public async Task What_waits_is_sent_though_the_browsers_database_fails_as_the_page_opens()
+    [Theory]
+    [InlineData("throw new DOMException('Shut.', 'InvalidStateError')")]
+    // Begun, and never done: what another page of the same browser can do to it.
+    [InlineData("return { objectStore: () => new Proxy({}, { get: () => () => ({}) }) }")]
+    public async Task What_waits_is_sent_though_the_browsers_database_fails_as_the_page_opens(string how)
     {
         var jobs = await FillAsync(3);
         browser.Network(on: true);
-        using (browser.BeforeScripts("""
+        using (browser.BeforeScripts($$"""
             { const begin = IDBDatabase.prototype.transaction; let failed = 0;
-              IDBDatabase.prototype.transaction = function (...which) { if (failed++ < 2) throw new DOMException("Shut.", "InvalidStateError"); return begin.apply(this, which); }; }
+              IDBDatabase.prototype.transaction = function (...which) { if (failed++ < 2) {{how}}; return begin.apply(this, which); }; }
             """))
         {
             browser.Open(site.Address + "/account");

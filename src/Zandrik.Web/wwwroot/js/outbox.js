@@ -41,6 +41,9 @@ zandrik.outbox = (() => {
     setTimeout(() => { late = true; resolve(null); }, 3000);
   });
   let database = connect();
+  // A page that is left but kept by the browser can hold the database shut for the next one, and nobody is told. What is not
+  // answered for this long counts as failed; where it comes about after all it is done twice, and each entry has its key.
+  const answersWithinMs = 8000;
   // On the disk before it is said to wait. What is struck off may come back when the tablet dies: it is sent once more, and the server knows its key.
   async function store(mode, work, durability = "relaxed") {
     const db = await database;
@@ -48,8 +51,9 @@ zandrik.outbox = (() => {
     return new Promise((resolve, reject) => {
       const transaction = db.transaction("entries", mode, { durability });
       const request = work(transaction.objectStore("entries"));
-      transaction.oncomplete = () => resolve(request.result);
-      transaction.onerror = transaction.onabort = () => reject(transaction.error);
+      const limit = setTimeout(() => { stale = true; reject(new Error("The browser's database does not answer.")); }, answersWithinMs);
+      transaction.oncomplete = () => { clearTimeout(limit); resolve(request.result); };
+      transaction.onerror = transaction.onabort = () => { clearTimeout(limit); reject(transaction.error); };
     });
   }
   // What waits, oldest first, as it was last looked through. Each change this page makes is made in it too, so that a queue
