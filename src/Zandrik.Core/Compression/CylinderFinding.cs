@@ -40,6 +40,9 @@ public sealed record CylinderFinding(
     /// <summary>True for a reading taken over test oil: shown, marked, and used for nothing.</summary>
     public bool IsOverOil { get; init; }
 
+    /// <summary>True where nothing speaks against it because there is nothing to hold it against: no other cylinder, no figure of the maker's.</summary>
+    public bool IsAlone { get; init; }
+
     /// <summary>The level to draw and compare, Pa: corrected where there is a correction; absent without a reading.</summary>
     public double? LevelPa => JudgedPa ?? Value?.Pascals;
 

@@ -164,7 +164,10 @@ internal sealed class DryJudge(
         {
             state = CylinderState.Watch;
         }
-        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(level, state, under, referencePa), x, compared[cylinder]);
+        return new CylinderFinding(cylinder, state, read[cylinder], under, false, Says(level, state, under, referencePa), x, compared[cylinder])
+        {
+            IsAlone = state == CylinderState.Sound && referencePa is null && rules.MinimumPa is null && rules.NominalPa is null,
+        };
     }
 
     // First that fits, domain rule by domain rule: dead, low, high, watch, sound.

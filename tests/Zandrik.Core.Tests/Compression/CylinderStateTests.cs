@@ -56,6 +56,15 @@ public sealed class CylinderStateTests
         Judge(Inline(4), Dry(200, 200, 200, 40)).States().ShouldBe([Sound, Sound, Sound, Dead]);
 
     [Fact]
+    public void One_reading_with_nothing_to_hold_it_against_is_said_to_stand_alone()
+    {
+        Judge(Inline(6), Dry(168)).Cylinders[0].IsAlone.ShouldBeTrue();
+        Judge(Inline(6), Dry(168)).Cylinders[1].IsAlone.ShouldBeFalse("it is not read at all");
+        Judge(Inline(6, nominal: 170, minimum: 150), Dry(168)).Cylinders[0].IsAlone.ShouldBeFalse("the maker says what it should read");
+        Judge(Inline(6), Dry(168, 170, 165)).Cylinders.ShouldAllBe(c => !c.IsAlone);
+    }
+
+    [Fact]
     public void One_high_cylinder_is_the_outlier_not_all_the_others()
     {
         var judged = Judge(Inline(4), Dry(200, 201, 260, 199));

@@ -115,6 +115,16 @@ public sealed class ChecksAndSheetTests(Site site) : IClassFixture<Site>, IAsync
     }
 
     [Fact]
+    public async Task One_reading_of_six_is_not_called_sound_on_paper()
+    {
+        var job = await site.JobAsync("""{ "engine": { "cylinders": 6 }, "tests": [{ "kind": "compression-dry", "unit": "psi", "readings": [{ "cylinder": 1, "value": 168 }] }] }""");
+        var page = await new AngleSharp.Html.Parser.HtmlParser().ParseDocumentAsync(await client.GetStringAsync(new Uri($"/jobs/{job}/sheet", UriKind.Relative), Cancel), Cancel);
+        string Row(int cylinder) => string.Join("|", page.QuerySelectorAll("table tr").Select(r => r.QuerySelectorAll("th, td").Select(c => c.TextContent.Trim()).ToList()).First(r => r[0] == $"{cylinder}"));
+        Row(1).ShouldBe("1|168||not judged|Nothing to compare it with yet.");
+        Row(2).ShouldBe("2|–||untested|Not measured yet.");
+    }
+
+    [Fact]
     public async Task A_long_job_goes_on_over_pages_and_an_empty_one_says_so()
     {
         var readings = string.Join(", ", Enumerable.Range(1, 12).Select(c => $$"""{ "cylinder": {{c}}, "value": {{150 + c}}, "repeats": [{{149 + c}}] }"""));
