@@ -64,7 +64,7 @@ internal static class PostBenchmark
             update shop set next_job = {{jobs}} + 1;
             insert into test (shop_id, job_id, position, kind, body, made_by)
             select 1, j.id, 1, 'compression-dry', '{"kind": "compression-dry", "unit": "psi"}', 1
-            from job j where not exists (select 1 from test t where t.job_id = j.id);
+            from job j where j.purpose = 'work' and not exists (select 1 from test t where t.job_id = j.id);
             insert into reading (shop_id, test_id, slot, position, body, by_person)
             select 1, t.id, c, c, jsonb_build_object('cylinder', c, 'value', 190 + (t.id + c) % 20, 'order', c), 1
             from test t join job j on j.id = t.job_id cross join generate_series(1, 8) c
