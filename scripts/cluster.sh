@@ -182,7 +182,7 @@ elsewhere() {
     [ -n "$ELSEWHERE_OWNER" ] && [ -n "$ELSEWHERE_APP" ] || die "$1 needs two lines, OWNER=… and APP=…, each with a connection string, as in OWNER=Host=db.yard.internal;Database=zandrik;Username=zandrik_owner;Password=…"
     ELSEWHERE=$1
     # Of what is here only the tools are used; the newest knows the most servers.
-    PG_BIN=$(dirname "$(ls -d /usr/lib/postgresql/*/bin/pg_dump 2>/dev/null | sort -rV | head -n 1)")
+    PG_BIN=$(ls -d /usr/lib/postgresql/*/bin/pg_dump 2>/dev/null | sort -rV | head -n 1) PG_BIN=${PG_BIN%/*}
 }
 
 owner_db() { [ -z "${ELSEWHERE:-}" ] || { printf '%s' "$ELSEWHERE_OWNER"; return; }; printf 'Host=127.0.0.1;Port=%s;Database=%s;Username=owner;Password=%s' "$PG_PORT" "$1" "$(cat "$CLUSTER_HOME/owner-password")"; }

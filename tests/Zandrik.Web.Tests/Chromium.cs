@@ -20,7 +20,7 @@ internal sealed class Chromium
     private Chromium(string? authority = null, string? again = null)
     {
         profile = again ?? Directory.CreateTempSubdirectory("zandrik-browser-").FullName;
-        // The same engine without windows of its own takes a quarter less of both cores; what a person trusts it does not know.
+        // The same engine without windows of its own takes less of both cores (docs/performance.md); what a person trusts it does not know.
         var options = new ChromeOptions { BinaryLocation = authority is null && File.Exists("/usr/bin/chromium-headless-shell") ? Path.Combine(Repository.Root, "tests", "Zandrik.Web.Tests", "Assets", "headless-shell") : "/usr/bin/chromium" };
         options.AddArguments("--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
             "--disable-component-update", "--disable-sync", "--disable-extensions", "--disable-default-apps", "--mute-audio", "--disable-breakpad", "--disable-features=Translate,OptimizationHints,MediaRouter,SpareRendererForSitePerProcess",

@@ -206,6 +206,9 @@ public sealed class StartTests : IDisposable
         var server = Start("--port", port.ToString(CultureInfo.InvariantCulture), "--no-instruments");
         await UntilReadyAsync(server);
         using var api = JobsOverTheApi.Of($"http://127.0.0.1:{port}");
+        // A folder with something in it would become the database's own.
+        (code, said) = await RunAsync(Run("archive", "on", data, "--data", data));
+        (code, said.Contains("is not empty", StringComparison.Ordinal)).ShouldBe((1, true), said);
         (code, said) = await RunAsync(Run("archive", "on", archive, "--data", data));
         said.ShouldContain("from now on");
         code.ShouldBe(0);
