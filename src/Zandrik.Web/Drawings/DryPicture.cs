@@ -30,7 +30,7 @@ public static class DryPicture
             State(c),
             c.LevelPa,
             c.Value?.Text(unit) ?? "",
-            $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : StateLook.Word(State(c)))}",
+            $"Cylinder {c.Cylinder} {(c.Value is { } v ? $"{v.Text(unit)} {(c.InQuestion ? "? " : "")}{unit.Symbol()}, " : "")}{(c.InQuestion ? "unit in question" : states is null ? StateLook.Word(c) : StateLook.Word(State(c)))}",
             pulses.TryGetValue(c.Cylinder, out var pulse) ? pulse : null,
             c.InQuestion,
             ghost?.Cylinders.ElementAtOrDefault(c.Cylinder - 1)?.LevelPa));

@@ -20,6 +20,12 @@ public static class StateLook
         _ => "untested",
     };
 
+    /// <summary>The word of a finding of the dry test: a reading with nothing to hold it against has no state yet.</summary>
+    public static string Word(CylinderFinding finding) => finding.IsAlone ? "not judged" : Word(finding.State);
+
+    /// <summary>The class that colours the word of a finding: as untested where there is nothing to hold it against.</summary>
+    public static string Class(CylinderFinding finding) => Class(finding.IsAlone ? CylinderState.Untested : finding.State);
+
     /// <summary>The class that colours text and drawings.</summary>
     public static string Class(CylinderState state) => "is-" + Word(state);
 

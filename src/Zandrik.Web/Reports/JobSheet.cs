@@ -175,7 +175,7 @@ public sealed record JobSheet
             {
                 $"{c.Cylinder}", c.Value?.Text(unit) ?? "–", corrected ? c.JudgedPa is { } pa ? GaugePressure.Figure(pa, unit) : "–" : null,
                 readings.TryGetValue(c.Cylinder, out var r) ? string.Join("; ", TakenReading.All(r, testUnit).Where((t, i) => i > 0 || t.IsStruck).Select(t => Again(t, unit))) : "",
-                c.IsAlone ? "not judged" : StateLook.Word(c.State), c.Says,
+                StateLook.Word(c), c.Says,
             }.OfType<string>()])],
             [.. methods, .. judged.Validity.Select(v => v.Says + Where(v.Cylinders))],
             DryPicture.Of(engine, test, judged, unit));

@@ -202,6 +202,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         window.looks = 0;
         window.fetch = async (to, how) => {
           const answer = await real(to, how), post = how?.method === "POST";
+          if (post) window.keyed = how.headers["Zandrik-Keyed"];
           if (post && !String(to.url ?? to).includes(form)) return answer;
           if (post) { await gate; return answer; }
           window.looks++;
@@ -222,6 +223,7 @@ public sealed class NothingLostTests : IClassFixture<Site>, IDisposable
         browser.Until("it is looked at", () => (long)browser.Script("return window.looks")! == 1);
         browser.Press($"163{Keys.Enter}");
         browser.UntilText("#pad-message", "163 psi saved");
+        browser.Script("return window.keyed").ShouldBe("entry", "a proxy may send it once more");
         LetGo("document.getElementById('pad-message').textContent").ShouldBe("Cylinder 1: 163 psi saved.");
         browser.UntilText(".notes", "Fuel was on");
         browser.Text("#pad-message").ShouldBe("Cylinder 1: 163 psi saved.");

@@ -40,7 +40,7 @@ public sealed record Outbox(HttpClient Client, int Job, string Token) : IDisposa
         {
             Tries++;
             using var form = new FormUrlEncodedContent(new Dictionary<string, string> { ["value"] = $"{100 + n}", ["kind"] = "Repeat", ["unit"] = "psi", ["entry"] = $"entry-{Job}-{n}", ["__RequestVerificationToken"] = Token });
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"/jobs/{Job}/dry?handler=Enter&cylinder=1") { Content = form, Headers = { { "HX-Request", "true" } } };
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"/jobs/{Job}/dry?handler=Enter&cylinder=1") { Content = form, Headers = { { "HX-Request", "true" }, { "Zandrik-Keyed", "entry" } } };
             using var answer = await Client.SendAsync(request, Cancel).WaitAsync(TimeSpan.FromSeconds(5), Cancel);
             ((int)answer.StatusCode).ShouldBeOneOf(proxied ? [200, 502, 503, 504] : [200, 503], "the database is away, and that is what is said");
             return answer.IsSuccessStatusCode;

@@ -176,9 +176,10 @@ zandrik.outbox = (() => {
     const stop = new AbortController();
     const limit = setTimeout(() => stop.abort(), 20000);
     try {
-      // Of a step that is not on the screen nothing is wanted but that it is kept.
+      // Of a step that is not on the screen nothing is wanted but that it is kept. What has a key may be sent again by a
+      // proxy too, to another copy of the server when the one that was asked dies.
       const elsewhere = entry.page && entry.page !== location.pathname;
-      return await fetch(entry.to, { method: "POST", body, headers: { "HX-Request": "true", ...elsewhere && { "Zandrik-Part": "none" } }, signal: stop.signal, redirect: "manual" });
+      return await fetch(entry.to, { method: "POST", body, headers: { "HX-Request": "true", ...elsewhere && { "Zandrik-Part": "none" }, ...entry.form.entry && { "Zandrik-Keyed": "entry" } }, signal: stop.signal, redirect: "manual" });
     } finally {
       clearTimeout(limit);
     }
