@@ -23,6 +23,9 @@ internal sealed partial class Inference
         // By fault: what it needs, by bit; nothing is 0.
         private static readonly int[] OwnNeeds = [.. FaultOdds.Local.Select(f => RepairKinds.Of(f) switch { RepairKind.TopEnd => 1, RepairKind.Gasket => GasketBit, RepairKind.BottomEnd => 4, RepairKind.Run => RunBit, RepairKind.Deposits => DepositsBit, _ => 0 })];
 
+        // Without a leak to the coolant, then with it; set after set.
+        private static readonly double[] Masks = [.. Enumerable.Range(0, 2 * OwnSets).SelectMany(s => OwnNeeds.Select((needs, f) => (needs & ~(s % OwnSets)) == 0 && (s >= OwnSets || f != Coolant) ? 1.0 : 0))];
+
         // Of each bank: how likely each set of its own needs is, and that together with each answer of its cylinders.
         private double[]? own, ownAnswers;
 
@@ -35,30 +38,23 @@ internal sealed partial class Inference
 
         /// <summary>Adds to the mass of each set of repairs what a place gives it.</summary>
         /// <param name="at">The place.</param>
+        /// <param name="withCoolant">Whether a leak to the coolant is among the faults of a cylinder.</param>
         /// <param name="weights">What causes need there.</param>
         /// <param name="masses">By the needs of the causes: each set of needs of the cylinders, by number; <see cref="Sets"/> puts both together.</param>
-        public void AddSets(Place at, List<NeedWeight> weights, Dictionary<int, double[]> masses)
+        public void AddSets(Place at, bool withCoolant, List<NeedWeight> weights, Dictionary<int, double[]> masses)
         {
             var cylinders = new double[Unions];
-            foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
+            foreach (var (union, mass, _) in Together(at, withCoolant, answers: false))
             {
-                if (!Weighs(weights, keepCoolant))
+                cylinders[union] += mass;
+            }
+            foreach (var w in weights)
+            {
+                if (!masses.TryGetValue(w.Needs, out var into))
                 {
-                    continue;
+                    masses[w.Needs] = into = new double[cylinders.Length];
                 }
-                cylinders.AsSpan().Clear();
-                foreach (var (union, mass, _) in Together(at, keepCoolant, answers: false))
-                {
-                    cylinders[union] += mass;
-                }
-                foreach (var w in weights)
-                {
-                    if (!masses.TryGetValue(w.Needs, out var into))
-                    {
-                        masses[w.Needs] = into = new double[cylinders.Length];
-                    }
-                    TensorPrimitives.MultiplyAdd(cylinders, keepCoolant ? w.With : w.Without, into, into);
-                }
+                TensorPrimitives.MultiplyAdd(cylinders, withCoolant ? w.With : w.Without, into, into);
             }
         }
 
@@ -82,34 +78,27 @@ internal sealed partial class Inference
 
         /// <summary>Adds to the mass of each set of repairs together with each answer of each cylinder what a place gives it.</summary>
         /// <param name="at">The place.</param>
+        /// <param name="withCoolant">Whether a leak to the coolant is among the faults of a cylinder.</param>
         /// <param name="weights">What causes need there.</param>
         /// <param name="sets">The sets; others are left out.</param>
-        public void AddAnswers(Place at, List<NeedWeight> weights, SetAnswers[] sets)
+        public void AddAnswers(Place at, bool withCoolant, List<NeedWeight> weights, SetAnswers[] sets)
         {
             // By what the cylinders need: the sets that this makes with the needs of a cause, and how much of them.
             var makes = new List<(int Set, double Weight)>?[Unions];
-            foreach (var keepCoolant in (ReadOnlySpan<bool>)[true, false])
+            foreach (var w in weights)
             {
-                if (!Weighs(weights, keepCoolant))
+                if ((withCoolant ? w.With : w.Without) is not 0 and var weight)
                 {
-                    continue;
+                    Makes(w.Needs, weight, sets, makes);
                 }
-                Array.Clear(makes);
-                foreach (var w in weights)
+            }
+            foreach (var (union, mass, ways) in Together(at, withCoolant, answers: true))
+            {
+                foreach (var (set, weight) in makes[union] ?? [])
                 {
-                    if ((keepCoolant ? w.With : w.Without) is not 0 and var weight)
+                    if (mass * Math.Abs(weight) >= RareTerm)
                     {
-                        Makes(w.Needs, weight, sets, makes);
-                    }
-                }
-                foreach (var (union, mass, ways) in Together(at, keepCoolant, answers: true))
-                {
-                    foreach (var (set, weight) in makes[union] ?? [])
-                    {
-                        if (mass * Math.Abs(weight) >= RareTerm)
-                        {
-                            Add(mass * weight, ways, sets[set].Masses);
-                        }
+                        Add(mass * weight, ways, sets[set].Masses);
                     }
                 }
             }
@@ -163,16 +152,6 @@ internal sealed partial class Inference
             return found;
         }
 
-        private static bool Weighs(List<NeedWeight> weights, bool withCoolant)
-        {
-            double all = 0;
-            foreach (var w in weights)
-            {
-                all += Math.Abs(withCoolant ? w.With : w.Without);
-            }
-            return all >= 1e-9;
-        }
-
         // Banks do not know of each other under a state and a level: sets together are the product. With each what each bank brings to it, OwnBits a bank. Sets so rare that no decision hangs on them are left
         // out.
         private List<(int Union, double Mass, UInt128 Ways)> Together(Place at, bool keepCoolant, bool answers)
@@ -208,13 +187,8 @@ internal sealed partial class Inference
         // A set of a bank with each answer of its cylinders, one after the other.
         private Span<double> Answers(int b, int set)
         {
-            var before = 0;
-            for (var k = 0; k < b; k++)
-            {
-                before += of.job.Banks[k].Length;
-            }
             var width = of.job.Banks[b].Length * Posterior.Answers;
-            return ownAnswers.AsSpan(OwnSets * before * Posterior.Answers + set * width, width);
+            return ownAnswers.AsSpan(OwnSets * firsts[b] * Posterior.Answers + set * width, width);
         }
 
         // Of one bank: each set of its own needs, and where asked for that with each answer of its cylinders; nothing where a set needs what hardly any cylinder may need. By the sums over chains that may
@@ -271,10 +245,8 @@ internal sealed partial class Inference
                     var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
                     var into = Answers(b, set).Slice(j * Posterior.Answers, Posterior.Answers);
                     var each = masses[set] * sound / (whole[j] + 1e-300);
-                    for (var f = 0; f < Faults; f++)
-                    {
-                        into[f] = Allowed(f, set, keepCoolant) ? each * faults[f] : 0;
-                    }
+                    TensorPrimitives.Multiply(faults, Allowed(set, keepCoolant), into[..Faults]);
+                    TensorPrimitives.Multiply(into[..Faults], each, into[..Faults]);
                     into[Posterior.Front] = masses[set] * front;
                     into[Posterior.Behind] = masses[set] * behind;
                 }
@@ -322,9 +294,10 @@ internal sealed partial class Inference
             {
                 var faults = kept.All.AsSpan(starts[j] + BankChain.Pairs, Faults);
                 need[GasketBit] += shares[j].Front + shares[j].Behind;
+                var each = shares[j].Whole / (whole[j] + 1e-300);
                 for (var f = 0; f < Faults; f++)
                 {
-                    need[OwnNeeds[f]] += Allowed(f, OwnSets - 1, keepCoolant) ? shares[j].Whole * faults[f] / (whole[j] + 1e-300) : 0;
+                    need[OwnNeeds[f]] += keepCoolant || f != Coolant ? each * faults[f] : 0;
                 }
             }
             var asked = 0;
@@ -335,6 +308,7 @@ internal sealed partial class Inference
             return asked;
         }
 
-        private static bool Allowed(int fault, int set, bool keepCoolant) => (OwnNeeds[fault] & ~set) == 0 && (keepCoolant || fault != Coolant);
+        // By fault: 1 where it needs no more than a set, else 0.
+        private static ReadOnlySpan<double> Allowed(int set, bool keepCoolant) => Masks.AsSpan(((keepCoolant ? OwnSets : 0) + set) * Faults, Faults);
     }
 }

@@ -30,6 +30,9 @@ internal sealed partial class Inference
         private readonly RentedRows weighted;
         private readonly int levels;
 
+        // How many cylinders stand in the banks before each.
+        private readonly int[] firsts;
+
         public ChainSums(Inference of)
         {
             this.of = of;
@@ -49,6 +52,7 @@ internal sealed partial class Inference
                     of.Weigh(i, of.states[s], weighted.Row(other[i * all + s]));
                 }
             }
+            firsts = [.. job.Banks.Select((_, b) => job.Banks.Take(b).Sum(before => before.Length))];
             gains = Gains();
             // Every level, and every level with a bank of its own shift.
             sums = new double[2 * banks.Length * all * levels];

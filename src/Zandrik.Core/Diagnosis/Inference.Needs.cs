@@ -21,8 +21,9 @@ internal sealed partial class Inference
     // Where on the sum: a state of the engine, a level, and a bank that is shifted alone.
     private readonly record struct Place(int State, int? Shifted, int Shift, int Level);
 
-    // The heaviest places of the sum with what causes there need, until next to nothing is left: what is left differs from them by little and weighs less.
-    private List<(Place At, List<NeedWeight> Needs)> Places(ChainSums sums)
+    // The heaviest places of the sum, with a leak to the coolant among the faults of a cylinder or without, and what causes there need; until next to nothing is left: what is left differs from them by little
+    // and weighs less.
+    private List<(Place At, bool WithCoolant, List<NeedWeight> Needs)> Places(ChainSums sums)
     {
         var (coolant, elsewhere) = CoolantOdds();
         var (terms, highest) = Terms(sums);
@@ -62,15 +63,17 @@ internal sealed partial class Inference
                 Add(RepairNeeds.Gasket(b), 0, without * FaultOdds.CoolantNotLocated * coolant / Math.Min(job.Banks.Count, RepairNeeds.MostBanks));
             }
         }
-        var heaviest = places.Select(p => (p.Key, p.Value, Weight: p.Value.Sum(v => v.With + v.Without))).OrderByDescending(p => p.Weight).ToList();
+        var heaviest = places.SelectMany(p => (IEnumerable<(Place At, bool WithCoolant, List<NeedWeight> Needs, double Weight)>)[(p.Key, true, p.Value, p.Value.Sum(v => Math.Abs(v.With))), (p.Key, false, p.Value, p.Value.Sum(v => Math.Abs(v.Without)))])
+            .OrderByDescending(p => p.Weight).ToList();
         var remains = heaviest.Sum(p => p.Weight);
-        var enough = NegligibleNeeds * remains;
+        // Where coolant is likely the one is more than there is, and the other takes it off again: what both leave counts.
+        var enough = NegligibleNeeds * places.Sum(p => p.Value.Sum(v => v.With + v.Without));
         return [.. heaviest.TakeWhile(p =>
         {
             var more = remains >= enough;
             remains -= p.Weight;
             return more;
-        }).Select(p => (p.Key, p.Value))];
+        }).Select(p => (p.At, p.WithCoolant, p.Needs))];
     }
 
     // The sets of repairs: the terms of the sum, each shared out over the sets its chains can need. First how likely each is; then, for as many as are asked for, that together with each answer of each cylinder.
@@ -79,9 +82,9 @@ internal sealed partial class Inference
         var sums = Chains();
         var places = Places(sums);
         var byCause = new Dictionary<int, double[]>();
-        foreach (var (at, needs) in places)
+        foreach (var (at, withCoolant, needs) in places)
         {
-            sums.AddSets(at, needs, byCause);
+            sums.AddSets(at, withCoolant, needs, byCause);
         }
         var masses = ChainSums.Sets(byCause);
         // What the difference of two sums leaves below nothing is rounding.
@@ -95,9 +98,9 @@ internal sealed partial class Inference
         (RepairNeeds Needs, double P)[] sets = [.. odds.Where(o => o.Value > NegligibleSet).OrderByDescending(o => o.Value).Select(o => (new RepairNeeds(o.Key), o.Value))];
         var answers = sets.Take(detailed).Select(s => new SetAnswers(s.Needs.Bits, new double[job.Cylinders.Count * Posterior.Answers])).ToArray();
         var likely = sets.Take(detailed).ToDictionary(s => s.Needs.Bits, s => s.P);
-        foreach (var (at, needs) in places)
+        foreach (var (at, withCoolant, needs) in places)
         {
-            sums.AddAnswers(at, needs, answers);
+            sums.AddAnswers(at, withCoolant, needs, answers);
         }
         return new(sets, answers.ToDictionary(a => a.Needs, a =>
         {
