@@ -23,8 +23,8 @@ internal sealed partial class Inference
         // By fault: what it needs, by bit; nothing is 0.
         private static readonly int[] OwnNeeds = [.. FaultOdds.Local.Select(f => RepairKinds.Of(f) switch { RepairKind.TopEnd => 1, RepairKind.Gasket => GasketBit, RepairKind.BottomEnd => 4, RepairKind.Run => RunBit, RepairKind.Deposits => DepositsBit, _ => 0 })];
 
-        // Without a leak to the coolant, then with it; set after set.
-        private static readonly double[] Masks = [.. Enumerable.Range(0, 2 * OwnSets).SelectMany(s => OwnNeeds.Select((needs, f) => (needs & ~(s % OwnSets)) == 0 && (s >= OwnSets || f != Coolant) ? 1.0 : 0))];
+        // Without a leak to the coolant, then with it; set after set. Of nothing static in the other file of this class: which of them is first is the compiler's.
+        private static readonly double[] Masks = [.. Enumerable.Range(0, 2 * OwnSets).SelectMany(s => FaultOdds.Local.Select((fault, f) => (OwnNeeds[f] & ~(s % OwnSets)) == 0 && (s >= OwnSets || fault != Fault.GasketCoolant) ? 1.0 : 0))];
 
         // Of each bank: how likely each set of its own needs is, and that together with each answer of its cylinders.
         private double[]? own, ownAnswers;
