@@ -21,6 +21,12 @@ internal static class RelativeError
     // How far one height is off for what the model misses, percent points for each root of the share.
     private const double HeightError = 20;
 
+    // How far the shape of a loss that is like none of the known ones may put a weak cylinder off, as a share of what it lost.
+    private const double ShapeError = 0.04;
+
+    // With two cylinders there is no third to tell a shape from the crank's own unevenness.
+    private const double ShapeErrorOfTwo = 0.15;
+
     /// <summary>The mean over the best point and those that are nearly as good, each counted by how well it explains; and how much that moves among them, and from cycle to cycle.</summary>
     public static (double[] Relative, double[] Errors) Of(CycleFit found, int n)
     {
@@ -57,7 +63,7 @@ internal static class RelativeError
         var relative = Relative(heights, Scatter);
         var others = estimates.Select(e => (e.Weight, Relative: Relative(e.Heights, Scatter))).ToList();
         var singles = found.Orders.Cycles.Select(c => Relative(solver.Solve(c, found.Point, 2, found.Heights).Heights, Scatter)).ToList();
-        var misfit = n == 2 ? 3 * ResidualError : ResidualError;
+        var (misfit, shape) = n == 2 ? (3 * ResidualError, ShapeErrorOfTwo) : (ResidualError, ShapeError);
         var (errors, own) = (new double[n], new double[n]);
         for (var i = 0; i < n; i++)
         {
@@ -66,7 +72,7 @@ internal static class RelativeError
             var centre = Smoothing.Quantile(values, 0.5);
             var random = 1.48 * Smoothing.Quantile([.. values.Select(v => Math.Abs(v - centre))], 0.5) / Math.Sqrt(values.Length);
             own[i] = Math.Sqrt(random * random + model + HeightError * HeightError * found.Residual);
-            errors[i] = Math.Sqrt(random * random + model + shaped[i] * shaped[i] + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(0.04 * (100 - relative[i]), 2));
+            errors[i] = Math.Sqrt(random * random + model + shaped[i] * shaped[i] + Floor * Floor + misfit * misfit * found.Residual + Math.Pow(shape * (100 - relative[i]), 2));
         }
         // Where single heights are less sure, the highest of them is less of a measure.
         return (Relative(heights, Math.Max(Scatter, Smoothing.Quantile(own, 0.5) / 100)), errors);
