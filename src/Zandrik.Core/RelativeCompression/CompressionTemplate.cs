@@ -162,6 +162,12 @@ internal sealed class CompressionTemplate
         {
             return known;
         }
+        if (behind > 360)
+        {
+            // The same two the other way round.
+            var (turned, one, other) = Gasket((720 - behind) / 720.0, size);
+            return gaskets[(behind, size)] = ([.. turned.Select((h, k) => h * Turns[k * (behind / Degrees) % Steps])], other, one);
+        }
         var torque = new double[Steps];
         var (first, second) = (new Turned(this, clearanceM3, soundLeak, 1, 0), new Turned(this, clearanceM3, soundLeak, 1, behind));
         var area = Gaskets[size] * sweptM3 / 0.5e-3 * 1e-6;

@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
 using Complex = System.Numerics.Complex;
 
 namespace Zandrik.Core.RelativeCompression;
@@ -29,32 +31,43 @@ internal sealed class HeightLeastSquares
     }
 
     /// <summary>Takes harmonics.</summary>
-    /// <param name="columns">What each slot adds for a height of one, order by order, slot by slot, and behind the slots what else may be added; weighted.</param>
-    /// <param name="data">What is to be explained, weighted.</param>
+    /// <param name="columns">What each slot adds for a height of one, weighted: slot by slot its harmonics from 0 on, and behind the slots what else may be added.</param>
+    /// <param name="data">What is to be explained, harmonics from 0 on, weighted.</param>
     /// <param name="more">How many columns there are behind the slots: their amounts may be negative.</param>
     public void Take(ReadOnlySpan<Complex> columns, ReadOnlySpan<Complex> data, int more = 0)
     {
         taken = slots + more;
+        var explained = MemoryMarshal.Cast<Complex, double>(data[1..]);
         for (var i = 0; i < taken; i++)
         {
+            var column = Column(columns, i);
             for (var j = 0; j <= i; j++)
             {
-                double sum = 0;
-                for (var k = 1; k <= orders; k++)
-                {
-                    var (a, b) = (columns[k * stride + i], columns[k * stride + j]);
-                    sum += a.Real * b.Real + a.Imaginary * b.Imaginary;
-                }
-                normal[i * stride + j] = normal[j * stride + i] = sum;
+                normal[i * stride + j] = normal[j * stride + i] = Dot(column, Column(columns, j));
             }
-            double dot = 0;
-            for (var k = 1; k <= orders; k++)
-            {
-                var a = columns[k * stride + i];
-                dot += a.Real * data[k].Real + a.Imaginary * data[k].Imaginary;
-            }
-            right[i] = dot;
+            right[i] = Dot(column, explained);
         }
+    }
+
+    // Without harmonic 0, which is friction.
+    private ReadOnlySpan<double> Column(ReadOnlySpan<Complex> columns, int i) => MemoryMarshal.Cast<Complex, double>(columns.Slice(i * (orders + 1) + 1, orders));
+
+    // Always four at a time and never fused, so that the sum is the same on every machine.
+    private static double Dot(ReadOnlySpan<double> a, ReadOnlySpan<double> b)
+    {
+        var fourA = MemoryMarshal.Cast<double, Vector256<double>>(a);
+        var fourB = MemoryMarshal.Cast<double, Vector256<double>>(b);
+        var sums = Vector256<double>.Zero;
+        for (var k = 0; k < fourA.Length; k++)
+        {
+            sums += fourA[k] * fourB[k];
+        }
+        var sum = Vector256.Sum(sums);
+        for (var k = 4 * fourA.Length; k < a.Length; k++)
+        {
+            sum += a[k] * b[k];
+        }
+        return sum;
     }
 
     /// <summary>Solves as far as the harmonics tell.</summary>

@@ -36,7 +36,6 @@ internal sealed class SlotHeights
     private readonly Complex[] data;
     private readonly Complex[] turns;
     private readonly List<int> sound;
-    private readonly int stride;
     private readonly double[] pulls;
     private readonly double[] solved;
     private int more;
@@ -59,10 +58,9 @@ internal sealed class SlotHeights
         // Chance is spread over real and imaginary parts of all orders.
         Tolerance = ModelMisses + noise / (2 * orders);
         squares = new HeightLeastSquares(n, orders, MostShaped);
-        stride = n + MostShaped;
-        (pulls, solved) = (new double[stride - n], new double[stride]);
+        (pulls, solved) = (new double[MostShaped], new double[n + MostShaped]);
         shape = new Complex[orders + 1];
-        columns = new Complex[(orders + 1) * stride];
+        columns = new Complex[(orders + 1) * (n + MostShaped)];
         weights = new double[orders + 1];
         data = new Complex[orders + 1];
         sound = new List<int>(n);
@@ -73,7 +71,7 @@ internal sealed class SlotHeights
         {
             for (var i = 0; i < n; i++)
             {
-                turns[k * n + i] = Complex.FromPolarCoordinates(1, -2 * Math.PI * k * at[i]);
+                turns[i * (orders + 1) + k] = Complex.FromPolarCoordinates(1, -2 * Math.PI * k * at[i]);
             }
         }
     }
@@ -179,11 +177,12 @@ internal sealed class SlotHeights
         var alike = soundColumns[point.Wear] ??= SoundColumns(template);
         for (var i = 0; i < n; i++)
         {
+            var column = columns.AsSpan(i * (orders + 1), orders + 1);
             if (point.IsSound(i))
             {
                 for (var k = 1; k <= orders; k++)
                 {
-                    columns[k * stride + i] = weights[k] * alike[k * n + i];
+                    column[k] = weights[k] * alike[i * (orders + 1) + k];
                 }
                 continue;
             }
@@ -205,15 +204,16 @@ internal sealed class SlotHeights
             }
             for (var k = 1; k <= orders; k++)
             {
-                columns[k * stride + i] = weights[k] * (shape[k] * turns[k * n + i]);
+                column[k] = weights[k] * (shape[k] * turns[i * (orders + 1) + k]);
             }
             if (losses[i] != PressureLoss.None && shapes && more < pulls.Length)
             {
                 var lost = 1 - (highest > 0 ? Math.Clamp(heights[i] / highest, 0.02, 1) : 1);
                 var off = template.LostOnTheWayDown;
+                var behind = columns.AsSpan((n + more) * (orders + 1), orders + 1);
                 for (var k = 1; k <= orders; k++)
                 {
-                    columns[k * stride + n + more] = weights[k] * (off[k] * turns[k * n + i]);
+                    behind[k] = weights[k] * (off[k] * turns[i * (orders + 1) + k]);
                 }
                 // The spread; how strongly that holds is known with the height of the sound ones.
                 pulls[more++] = DownSpread(losses[i]) * lost + LeastShape;
@@ -224,7 +224,7 @@ internal sealed class SlotHeights
     private Complex[] SoundColumns(CompressionTemplate template)
     {
         template.Of(PressureLoss.None, 1, shape);
-        return [.. turns.Select((turn, j) => shape[j / n] * turn)];
+        return [.. turns.Select((turn, j) => shape[j % (orders + 1)] * turn)];
     }
 
     private (double Residual, double Strain) Least(double power, double[] heights, FitPoint point)

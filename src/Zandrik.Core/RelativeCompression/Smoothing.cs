@@ -1,3 +1,5 @@
+using MathNet.Numerics.Statistics;
+
 namespace Zandrik.Core.RelativeCompression;
 
 /// <summary>Running means and order statistics over evenly sampled values.</summary>
@@ -74,11 +76,8 @@ internal static class Smoothing
         {
             return double.NaN;
         }
-        var sorted = values.ToArray();
-        Array.Sort(sorted);
-        var at = share * (sorted.Length - 1);
-        var below = (int)at;
-        return below + 1 < sorted.Length ? sorted[below] + (at - below) * (sorted[below + 1] - sorted[below]) : sorted[below];
+        // Chosen, not sorted: a capture has many values and one of them is wanted.
+        return ArrayStatistics.QuantileCustomInplace(values.ToArray(), share, QuantileDefinition.R7);
     }
 
     private static double IndexAt(int i, double cycle, ReadOnlySpan<double> cycles) =>

@@ -92,6 +92,21 @@ public sealed class CompressionTemplateTests
         Enumerable.Range(1, Orders).ShouldAllBe(k => k % 2 == 0 || harmonics[k].Magnitude < 0.02);
     }
 
+    [Theory]
+    [InlineData(1, 4)]
+    [InlineData(1, 3)]
+    [InlineData(5, 12)]
+    public void A_gasket_to_the_one_before_is_that_to_the_one_after_seen_from_the_other(int slots, int of)
+    {
+        var (apart, size) = ((double)slots / of, 2);
+        var (after, own, other) = Four.Gasket(apart, size);
+        var (before, others, owns) = Four.Gasket(1 - apart, size);
+        (own, other).ShouldBe((owns, others));
+        var away = Enumerable.Range(0, Orders + 1).Max(k => (before[k] - after[k] * Complex.FromPolarCoordinates(1, 2 * Math.PI * k * apart)).Magnitude);
+        away.ShouldBeLessThan(1e-9);
+        Math.Abs(own - other).ShouldBeGreaterThan(1e-3, "the two do not lose alike, or nothing is seen of which is which");
+    }
+
     [Fact]
     public void Behind_a_shut_throttle_a_cylinder_draws_against_the_crank()
     {

@@ -13,7 +13,7 @@ public sealed class HeightLeastSquaresTests
     private static readonly Gen<double[]> Heights = Gen.Double[0, 2].Array[Slots];
 
     // What slots of these heights add up to.
-    private static Complex[] Sum(Complex[] columns, double[] heights) => [.. Enumerable.Range(0, Orders + 1).Select(k => Enumerable.Range(0, Slots).Aggregate(Complex.Zero, (sum, i) => sum + heights[i] * columns[k * Slots + i]))];
+    private static Complex[] Sum(Complex[] columns, double[] heights) => [.. Enumerable.Range(0, Orders + 1).Select(k => Enumerable.Range(0, Slots).Aggregate(Complex.Zero, (sum, i) => sum + heights[i] * columns[i * (Orders + 1) + k]))];
 
     private static double Power(Complex[] data) => data.Skip(1).Sum(d => d.Real * d.Real + d.Imaginary * d.Imaginary);
 
@@ -79,8 +79,8 @@ public sealed class HeightLeastSquaresTests
     public void What_stands_behind_the_slots_is_found_as_far_as_it_is_let_and_loosens_what_is_like_it() =>
         Gen.Select(Columns, Heights, Gen.Double[-1, 1]).Sample((columns, heights, amount) =>
         {
-            Complex More(int k) => columns[k * Slots] * new Complex(0.6, 0.8);
-            var wide = Enumerable.Range(0, Orders + 1).SelectMany(k => columns.Skip(k * Slots).Take(Slots).Append(More(k))).ToArray();
+            Complex More(int k) => columns[k] * new Complex(0.6, 0.8);
+            Complex[] wide = [.. columns, .. Enumerable.Range(0, Orders + 1).Select(More)];
             var data = Sum(columns, heights).Select((d, k) => d + amount * More(k)).ToArray();
             var squares = new HeightLeastSquares(Slots, Orders, 1);
             squares.Take(wide, data, 1);
